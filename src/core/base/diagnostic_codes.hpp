@@ -1,0 +1,56 @@
+// Every kind of mistake a yard can hold, in one list: code, short name (as printed in brackets), what it means.
+// docs/diagnostics.md is checked against this list by a test, and so is that each has a case that raises it.
+#pragma once
+
+#define VYARD_DIAGNOSTIC_CODES(X)                                                                             \
+    X(FileMissing, "file-missing", "a file or folder that is named cannot be read")                           \
+    X(Syntax, "syntax", "the text does not follow the grammar of its format")                                 \
+    X(UnknownKey, "unknown-key", "a key of a TOML file, or a column of a CSV file, is not known there")       \
+    X(MissingKey, "missing-key", "something that must be given is not")                                       \
+    X(WrongValue, "wrong-value", "a value has the wrong form or type for its key")                            \
+    X(WrongUnit, "wrong-unit", "a quantity has no unit, or one of another dimension")                         \
+    X(OutOfRange, "out-of-range", "a value is outside what is possible there")                                \
+    X(UnknownKind, "unknown-kind", "no device kind has this name")                                            \
+    X(UnknownDevice, "unknown-device", "no device of the plant has this name")                                \
+    X(WrongDevice, "wrong-device", "the device named is of a kind that cannot serve here")                    \
+    X(PlacementLoop, "placement-loop", "devices are placed after one another in a circle")                    \
+    X(DuplicateName, "duplicate-name", "a name is declared twice")                                            \
+    X(UnknownName, "unknown-name", "no variable, tag, point or gauge of this name can be seen here")          \
+    X(UnknownType, "unknown-type", "no data type or function block has this name")                            \
+    X(TypeMismatch, "type-mismatch", "types do not meet")                                                     \
+    X(WrongCall, "wrong-call", "a call has wrong or missing arguments, or calls what cannot be called")       \
+    X(NotAssignable, "not-assignable", "the left side of an assignment cannot be written")                    \
+    X(LiteralRange, "literal-range", "a literal does not fit its type")                                       \
+    X(BadAddress, "bad-address", "a direct address is malformed or does not fit the variable's type")         \
+    X(AddressOverlap, "address-overlap", "two variables are located on the same bits")                        \
+    X(NotSupported, "not-supported", "the standard knows this, this version does not")                        \
+    X(TooDeep, "too-deep", "nesting or size beyond what is accepted")                                         \
+    X(UnknownTag, "unknown-tag", "the map names a tag that the logic does not declare")                       \
+    X(UnknownPoint, "unknown-point", "the map names a point that the plant does not have")                    \
+    X(MappedTwice, "mapped-twice", "a tag or a point is joined more than once")                               \
+    X(WrongDirection, "wrong-direction", "an input point is joined to an output tag, or the other way round") \
+    X(BadScaling, "bad-scaling", "a scaling cannot be read or does not suit the joined types")                \
+    X(BadTiming, "bad-timing", "step and scan times do not fit one another")                                  \
+    X(UnknownVerb, "unknown-verb", "a line of a procedure starts with no known verb")                         \
+    X(UnknownControl, "unknown-control", "the device has no hand control of that verb")                       \
+    X(UnknownFault, "unknown-fault", "the device or point has no fault of that name")                         \
+    X(UnknownItem, "unknown-item", "the plant declares no item of that name")                                 \
+    X(NothingTested, "nothing-tested", "a procedure has no step, or a yard no procedure")                     \
+    X(UnusedVariable, "unused-variable", "a variable is declared and never used")                             \
+    X(NeverWritten, "never-written", "a variable is read but nothing ever writes it")                         \
+    X(UnjoinedTag, "unjoined-tag", "a located input or output is joined to no point")                         \
+    X(UnjoinedPoint, "unjoined-point", "a point of the plant is joined to no tag")
+
+namespace vyard::base {
+
+enum class Code {
+#define VYARD_CODE(id, name, meaning) id,
+    VYARD_DIAGNOSTIC_CODES(VYARD_CODE)
+#undef VYARD_CODE
+};
+
+const char* code_name(Code code);
+const char* code_meaning(Code code);
+int code_count();
+
+}  // namespace vyard::base

@@ -1,0 +1,61 @@
+// The user's mistakes: collected while checking goes on, shown all at once.
+#pragma once
+
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "core/base/diagnostic_codes.hpp"
+#include "core/base/source.hpp"
+
+namespace vyard::base {
+
+enum class Severity { Error, Warning };
+
+struct Diagnostic {
+    Severity severity;
+    Code code;
+    Place place;
+    std::string message;  ///< What is wrong and what was expected; no final stop.
+    std::string hint;     ///< A likely mend, or empty.
+};
+
+/// A growing list of diagnostics. Beyond kMaxErrors errors the rest is counted, not kept.
+class Diagnostics {
+  public:
+    static constexpr int kMaxErrors = 200;
+
+    void error(Code code, Place place, std::string message, std::string hint = {});
+    void warning(Code code, Place place, std::string message, std::string hint = {});
+
+    bool has_errors() const { return error_count_ > 0; }
+    int error_count() const { return error_count_; }
+    int warning_count() const { return warning_count_; }
+    const std::vector<Diagnostic>& list() const { return list_; }
+
+    /// Orders by file, line and column; reading order of the files is kept.
+    void sort();
+
+    /// `file:line:col: error: message [code]`, the line, a caret, and the hint.
+    static std::string render(const Diagnostic& diagnostic);
+    std::string render() const;
+
+  private:
+    void add(Diagnostic diagnostic);
+
+    std::vector<Diagnostic> list_;
+    int error_count_ = 0;
+    int warning_count_ = 0;
+};
+
+/// The name of `known` nearest to `wrong` (case folded, optimal string alignment distance), or "" when none is near
+/// enough to be a likely slip (more than a third of the letters differ).
+std::string nearest_name(std::string_view wrong, const std::vector<std::string>& known);
+
+/// "did you mean 'x'?" when a near name exists; else "known: a, b, c" (at most 12); else "".
+std::string name_hint(std::string_view wrong, const std::vector<std::string>& known);
+
+/// Case folding of ASCII letters; identifiers of the logic are not case sensitive (IEC 61131-3, 6.1.2).
+std::string fold(std::string_view text);
+
+}  // namespace vyard::base

@@ -1,0 +1,43 @@
+// Quantities with units as they stand in files, turned into SI once, at reading: "250 mm/s" -> 0.25.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <string_view>
+
+namespace vyard::base {
+
+enum class Dimension {
+    Plain,     ///< a bare number
+    Length,    ///< m
+    Speed,     ///< m/s
+    Time,      ///< s
+    Volume,    ///< m3
+    Flow,      ///< m3/s
+    Mass,      ///< kg
+    Angle,     ///< rad
+    Percent,   ///< 0..100, stored as 0..100
+};
+
+/// "length", "speed" ... for messages.
+const char* dimension_name(Dimension dimension);
+/// "mm, cm, m" ... the units a dimension accepts.
+std::string accepted_units(Dimension dimension);
+/// The unit values are shown in: "m", "m/s", "%" ...; "" for plain numbers.
+const char* display_unit(Dimension dimension);
+
+enum class QuantityFault { None, NotANumber, NoUnit, WrongUnit };
+
+struct QuantityReading {
+    double si_value = 0.0;
+    QuantityFault fault = QuantityFault::None;
+    std::string unit;  ///< As written.
+};
+
+/// Reads a number and a unit. `Plain` accepts a number alone.
+QuantityReading read_quantity(std::string_view text, Dimension dimension);
+
+/// One sentence for a faulty reading: what is wrong, what was expected.
+std::string quantity_message(std::string_view text, const QuantityReading& reading, Dimension dimension);
+
+}  // namespace vyard::base

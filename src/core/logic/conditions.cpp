@@ -1,0 +1,92 @@
+#include "core/logic/conditions.hpp"
+
+#include <algorithm>
+
+#include "core/logic/code_writer.hpp"
+#include "core/logic/expression_checker.hpp"
+#include "core/logic/parser.hpp"
+
+namespace vyard::logic {
+
+struct ConditionCompiler::Work {
+    explicit Work(Resolver r) : resolver(std::move(r)) {}
+    Resolver resolver;
+    Bases bases;  // all zero: bindings are absolute
+    CodeWriter writer{0};
+    std::vector<Gathered> gathered;
+    std::vector<Condition> conditions;
+};
+
+namespace {
+
+class ConditionScope final : public Scope {
+  public:
+    ConditionScope(const Resolver& resolver, CodeWriter& writer, std::vector<Gathered>& gathered, Condition& condition, const base::SourcePtr& source)
+        : resolver_(resolver), writer_(writer), gathered_(gathered), condition_(condition), source_(source) {}
+
+    std::optional<Found> find(const std::string& name, Span span, Access) override {
+        const auto resolved = resolver_(name, place_in(source_, span));
+        if (!resolved) return std::nullopt;
+        auto known = std::find_if(gathered_.begin(), gathered_.end(), [&](const Gathered& g) { return g.source == resolved->source; });
+        if (known == gathered_.end()) {
+            gathered_.push_back({name, resolved->type, writer_.keep(8), resolved->source});
+            known = gathered_.end() - 1;
+        }
+        const int index = static_cast<int>(known - gathered_.begin());
+        if (std::find(condition_.names.begin(), condition_.names.end(), index) == condition_.names.end()) condition_.names.push_back(index);
+        return Found{{Space::Globals, known->offset, -1}, {resolved->type, -1}, false, "a condition only looks"};
+    }
+
+    std::optional<Binding> edge_memory() override {
+        const std::uint32_t at = writer_.keep(1);
+        condition_.edges.push_back(at);
+        return Binding{Space::Globals, at, -1};
+    }
+
+  private:
+    const Resolver& resolver_;
+    CodeWriter& writer_;
+    std::vector<Gathered>& gathered_;
+    Condition& condition_;
+    const base::SourcePtr& source_;
+};
+
+}  // namespace
+
+ConditionCompiler::ConditionCompiler(Resolver resolver) : work_(std::make_unique<Work>(std::move(resolver))) {}
+ConditionCompiler::~ConditionCompiler() = default;
+
+std::optional<int> ConditionCompiler::condition(const base::SourcePtr& source, const std::vector<Token>& tokens, std::size_t& at, base::Diagnostics& diagnostics) {
+    const std::size_t first = at;
+    ExpressionPtr e = parse_expression(source, tokens, at, diagnostics);
+    if (!e) return std::nullopt;
+    Condition condition;
+    const Token& begin = tokens[first];
+    const Token& last = tokens[at > first ? at - 1 : first];
+    const auto start = static_cast<std::size_t>(begin.text.data() - source->text.data());
+    const auto end = static_cast<std::size_t>(last.text.data() - source->text.data()) + last.text.size();
+    condition.text = source->text.substr(start, end - start);
+    const bool one_line = begin.span.line == last.span.line;
+    condition.place = place_in(source, {begin.span.line, begin.span.column, one_line ? static_cast<int>(end - start) : begin.span.length});
+    ConditionScope scope(work_->resolver, work_->writer, work_->gathered, condition, source);
+    if (!ExpressionChecker(source, scope, diagnostics).check(e, Elementary::Bool, "a condition")) return std::nullopt;
+    ExpressionWriter writer(work_->writer, work_->bases);
+    condition.entry = work_->writer.here();
+    condition.result = work_->writer.keep(1);
+    work_->writer.release_temporaries();
+    writer.into(*e, condition.result);
+    work_->writer.emit(Op::End, 0, 0, 0, e->span);
+    work_->conditions.push_back(std::move(condition));
+    return static_cast<int>(work_->conditions.size()) - 1;
+}
+
+ConditionSet ConditionCompiler::finish() {
+    ConditionSet set;
+    set.code = std::move(work_->writer.code);
+    work_->writer.fill(set.initial_memory);
+    set.gathered = std::move(work_->gathered);
+    set.conditions = std::move(work_->conditions);
+    return set;
+}
+
+}  // namespace vyard::logic

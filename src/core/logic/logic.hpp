@@ -1,0 +1,25 @@
+// The room of the language: source text -> checked program -> code, and the machine that executes it.
+//
+//   tokens (lexer) -> tree (parser) -> checked tree, layout (checker) -> instructions (generator) -> machine
+//
+// compile() runs the whole line. Each stage has a text form for tests and people.
+#pragma once
+
+#include <memory>
+#include <vector>
+
+#include "core/logic/checker.hpp"
+#include "core/logic/conditions.hpp"
+#include "core/logic/generator.hpp"
+#include "core/logic/machine.hpp"
+#include "core/logic/parser.hpp"
+#include "core/logic/program.hpp"
+#include "core/logic/standard_blocks.hpp"
+#include "core/logic/standard_functions.hpp"
+
+namespace vyard::logic {
+
+/// The program of one controller from all its files; null after errors, which are all in `diagnostics`.
+std::shared_ptr<const Program> compile(const std::vector<base::SourcePtr>& sources, base::Diagnostics& diagnostics);
+
+}  // namespace vyard::logic
