@@ -1,0 +1,74 @@
+#include "core/controller/controller.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+namespace vyard::controller {
+
+namespace {
+
+void write_forces(const ControllerModel& model, ControllerState& state, bool with_inputs) {
+    for (const Force& f : state.forces) {
+        if (f.role == ForceRole::Output || (f.role == ForceRole::Input && !with_inputs)) continue;
+        const logic::Variable& v = model.program->variables[static_cast<std::size_t>(f.variable)];
+        logic::write_number(state.memory.data(), v.type, v.offset, v.bit, f.value);
+    }
+}
+
+}  // namespace
+
+ControllerState power_up(const ControllerModel& model) {
+    ControllerState state;
+    state.memory = model.program->initial_memory;
+    return state;
+}
+
+void solve(const ControllerModel& model, ControllerState& state, base::Nanoseconds now) {
+    if (!state.running) return;
+    const bool forced = state.forces_on && !state.forces.empty();
+    if (forced) write_forces(model, state, true);
+    const logic::Program& program = *model.program;
+    const logic::Execution done = logic::execute(program.code.data(), program.entry, state.memory.data(), now.count(), model.watchdog_turns);
+    if (forced) write_forces(model, state, false);
+    ++state.scans;
+    if (done.outcome == logic::Outcome::Done) return;
+    state.running = false;
+    state.fault = {done.outcome, done.instruction, now};
+}
+
+void enter_force(ControllerState& state, const Force& force) {
+    remove_force(state, force.variable);
+    state.forces.push_back(force);
+}
+
+bool remove_force(ControllerState& state, int variable) {
+    return std::erase_if(state.forces, [&](const Force& f) { return f.variable == variable; }) > 0;
+}
+
+std::optional<double> active_force(const ControllerState& state, int variable, ForceRole role) {
+    if (!state.forces_on) return std::nullopt;
+    for (const Force& f : state.forces) {
+        if (f.variable == variable && f.role == role) return f.value;
+    }
+    return std::nullopt;
+}
+
+double published(const ControllerModel& model, const ControllerState& state, int variable) {
+    if (!state.running) {
+        for (const auto& [safe, value] : model.safe_values) {
+            if (safe == variable) return value;
+        }
+        return 0.0;
+    }
+    if (const auto forced = active_force(state, variable, ForceRole::Output)) return *forced;
+    const logic::Variable& v = model.program->variables[static_cast<std::size_t>(variable)];
+    return logic::read_number(state.memory.data(), v.type, v.offset, v.bit);
+}
+
+std::string fault_text(const ControllerModel& model, const ControllerState& state) {
+    if (state.fault.outcome == logic::Outcome::Done) return {};
+    return fmt::format("{}: {}", model.program->place_of(state.fault.instruction).text(), logic::outcome_text(state.fault.outcome));
+}
+
+}  // namespace vyard::controller

@@ -1,0 +1,537 @@
+#include "core/plant/builder.hpp"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+#include <set>
+#include <optional>
+
+#include "core/plant/kind.hpp"
+
+namespace vyard::plant {
+
+using base::Code;
+using base::Dimension;
+
+namespace {
+
+using Form = DefinitionValue::Form;
+
+const char* form_text(Form form) {
+    static constexpr const char* kTexts[] = {"a text", "a bare number", "true or false", "a list", "a table or date"};
+    return kTexts[static_cast<int>(form)];
+}
+
+std::vector<std::string> placement_names(Placement placement) {
+    switch (placement) {
+        case Placement::Panel: return {};
+        case Placement::Surface: return {"at", "heading", "height", "after", "beside", "side"};
+        case Placement::Mounted: return {"on", "at", "side"};
+        case Placement::Plan: return {"at", "height"};
+    }
+    return {};
+}
+
+class Builder {
+  public:
+    Builder(const PlantDefinition& definition, base::Diagnostics& diagnostics) : definition_(definition), diagnostics_(diagnostics) {}
+
+    std::shared_ptr<const PlantModel> run() {
+        const int before = diagnostics_.error_count();
+        model_ = std::make_shared<PlantModel>();
+        model_->step_s = definition_.step_s;
+        colours();
+        items();
+        declare();
+        allocate();
+        for (std::size_t d = 0; d < model_->devices.size(); ++d) read_parameters(d);
+        for (std::size_t d = 0; d < model_->devices.size(); ++d) place(static_cast<int>(d));
+        points();
+        if (diagnostics_.error_count() > before) return nullptr;
+        return model_;
+    }
+
+  private:
+    void error(Code code, const base::Place& place, std::string message, std::string hint = {}) { diagnostics_.error(code, place, std::move(message), std::move(hint)); }
+
+    // --- colours and items ---
+    void colours() {
+        for (const DefinitionValue& v : definition_.colours) {
+            if (v.form != Form::Text) {
+                error(Code::WrongValue, v.place, fmt::format("a colour is a text, not {}", form_text(v.form)));
+            } else if (std::find(model_->colours.begin(), model_->colours.end(), v.text) != model_->colours.end()) {
+                error(Code::DuplicateName, v.place, fmt::format("the colour '{}' is listed twice", v.text));
+            } else {
+                model_->colours.push_back(v.text);
+            }
+        }
+        if (model_->colours.empty()) model_->colours.emplace_back("plain");
+    }
+
+    void items() {
+        for (const DeviceDefinition& d : definition_.items) {
+            ItemType item;
+            item.name = d.name;
+            bool size_given = false;
+            for (const DefinitionKey& key : d.keys) {
+                if (key.name == "size") {
+                    size_given = true;
+                    read_size(key.value, item);
+                } else if (key.name == "mass") {
+                    item.mass_kg = quantity(key.value, Dimension::Mass, 0.0, 1e5).value_or(1.0);
+                } else if (key.name == "colour") {
+                    item.colour = find_colour(key.value).value_or(0);
+                } else {
+                    error(Code::UnknownKey, key.place, fmt::format("an item has no '{}'", key.name), base::name_hint(key.name, {"size", "mass", "colour"}));
+                }
+            }
+            if (!size_given) error(Code::MissingKey, d.place, fmt::format("item '{}' needs its size", d.name), "size = [\"240 mm\", \"115 mm\", \"71 mm\"]  (length, width, height)");
+            model_->item_types.push_back(item);
+        }
+    }
+
+    void read_size(const DefinitionValue& value, ItemType& item) {
+        if (value.form != Form::List || value.list.size() != 3) {
+            error(Code::WrongValue, value.place, "a size is three lengths: length, width, height", "size = [\"240 mm\", \"115 mm\", \"71 mm\"]");
+            return;
+        }
+        double* const parts[] = {&item.length_m, &item.width_m, &item.height_m};
+        for (std::size_t i = 0; i < 3; ++i) *parts[i] = quantity(value.list[i], Dimension::Length, 1e-3, 10.0).value_or(0.1);
+    }
+
+    std::optional<int> find_colour(const DefinitionValue& value) {
+        const auto found = std::find(model_->colours.begin(), model_->colours.end(), value.text);
+        if (value.form == Form::Text && found != model_->colours.end()) return static_cast<int>(found - model_->colours.begin());
+        error(Code::WrongValue, value.place, fmt::format("'{}' is no colour of this plant", value.text), base::name_hint(value.text, model_->colours));
+        return std::nullopt;
+    }
+
+    // --- values ---
+    std::optional<double> quantity(const DefinitionValue& value, Dimension dimension, double low, double high) {
+        if (value.form == Form::Number && dimension != Dimension::Plain) {
+            error(Code::WrongUnit, value.place, fmt::format("a {} needs a unit, written as a text; accepted: {}", base::dimension_name(dimension), base::accepted_units(dimension)),
+                  fmt::format("such as \"{} {}\"", value.number, base::display_unit(dimension)));
+            return std::nullopt;
+        }
+        double si = value.number;
+        if (value.form == Form::Text) {
+            const auto reading = base::read_quantity(value.text, dimension);
+            if (reading.fault != base::QuantityFault::None) {
+                error(reading.fault == base::QuantityFault::NotANumber ? Code::WrongValue : Code::WrongUnit, value.place, base::quantity_message(value.text, reading, dimension));
+                return std::nullopt;
+            }
+            si = reading.si_value;
+        } else if (value.form != Form::Number) {
+            error(Code::WrongValue, value.place, fmt::format("expected a {}, found {}", base::dimension_name(dimension), form_text(value.form)));
+            return std::nullopt;
+        }
+        if (!(si >= low && si <= high)) {
+            const char* unit = base::display_unit(dimension);
+            error(Code::OutOfRange, value.place, fmt::format("{:g} {} is out of range; accepted: {:g} to {:g} {}", si, unit, low, high, unit));
+            return std::nullopt;
+        }
+        return si;
+    }
+
+    // --- devices ---
+    void declare() {
+        std::map<std::string, base::Place> seen;
+        for (const DeviceDefinition& d : definition_.devices) {
+            const Kind* kind = find_kind(d.kind);
+            if (kind == nullptr) {
+                std::vector<std::string> known;
+                for (const Kind& k : all_kinds()) known.push_back(k.name);
+                error(Code::UnknownKind, d.kind_place, fmt::format("no device kind is named '{}'", d.kind), base::name_hint(d.kind, known));
+                continue;
+            }
+            const auto [first, fresh] = seen.emplace(base::fold(d.name), d.place);
+            if (!fresh) {
+                error(Code::DuplicateName, d.place, fmt::format("'{}' is declared twice; first at {}", d.name, first->second.text()));
+                continue;
+            }
+            DeviceModel device;
+            device.name = d.name;
+            device.kind = kind;
+            device.place = d.place;
+            device.points.fill(kNone);
+            model_->devices.push_back(std::move(device));
+            sources_.push_back(&d);
+        }
+    }
+
+    void allocate() {
+        std::uint32_t model_at = 0, state_at = 0;
+        const auto rounded = [](std::size_t n) { return static_cast<std::uint32_t>((n + 7) / 8 * 8); };
+        for (DeviceModel& d : model_->devices) {
+            d.model_offset = model_at;
+            d.state_offset = state_at;
+            model_at += rounded(d.kind->model_size);
+            state_at += rounded(d.kind->state_size);
+        }
+        model_->parameters.resize(model_at);
+        model_->initial.devices.resize(state_at);
+        const std::size_t n = model_->devices.size();
+        model_->initial.extension_m.assign(n, 0.0);
+        model_->initial.drive_ratio.assign(n, 0.0);
+        model_->initial.volume_m3.assign(n, 0.0);
+        model_->cross_section_m2.assign(n, 0.0);
+        for (const DeviceModel& d : model_->devices) {
+            d.kind->make_model(model_->parameters.data() + d.model_offset);
+            d.kind->make_state(model_->initial.devices.data() + d.state_offset);
+        }
+    }
+
+    std::byte* parameters_of(std::size_t d) { return model_->parameters.data() + model_->devices[d].model_offset; }
+
+    void read_parameters(std::size_t d) {
+        DeviceModel& device = model_->devices[d];
+        const DeviceDefinition& source = *sources_[d];
+        const Kind& kind = *device.kind;
+        const std::vector<std::string> placing = placement_names(kind.placement);
+        for (const DefinitionKey& key : source.keys) {
+            const bool places = std::find(placing.begin(), placing.end(), key.name) != placing.end();
+            const bool known = places || std::any_of(kind.parameters.begin(), kind.parameters.end(), [&](const ParameterSpec& p) { return p.name == key.name; });
+            if (known) continue;
+            std::vector<std::string> names = placing;
+            for (const ParameterSpec& p : kind.parameters) names.push_back(p.name);
+            error(Code::UnknownKey, key.place, fmt::format("a {} has no '{}'", kind.name, key.name), base::name_hint(key.name, names));
+        }
+        for (const ParameterSpec& p : kind.parameters) {
+            const auto key = std::find_if(source.keys.begin(), source.keys.end(), [&](const DefinitionKey& k) { return k.name == p.name; });
+            if (key != source.keys.end()) {
+                if (const auto value = parameter(p, key->value, device)) {
+                    p.store(parameters_of(d), *value);
+                } else {
+                    unusable_.insert(static_cast<int>(d));
+                }
+            } else if (p.required) {
+                unusable_.insert(static_cast<int>(d));
+                error(Code::MissingKey, source.place, fmt::format("{} '{}' needs '{}': {}", kind.name, device.name, p.name, p.help));
+            } else {
+                store_default(p, d);
+            }
+        }
+    }
+
+    void store_default(const ParameterSpec& p, std::size_t d) {
+        if (p.type == ParameterType::Device) {
+            p.store(parameters_of(d), kNone);
+            return;
+        }
+        if (p.type == ParameterType::Choice) {
+            const auto found = std::find(p.choices.begin(), p.choices.end(), p.default_text);
+            VYARD_CHECK(found != p.choices.end());
+            p.store(parameters_of(d), static_cast<int>(found - p.choices.begin()));
+            return;
+        }
+        const auto reading = base::read_quantity(p.default_text, p.type == ParameterType::Whole ? Dimension::Plain : p.dimension);
+        VYARD_CHECK(reading.fault == base::QuantityFault::None);
+        if (p.type == ParameterType::Whole) {
+            p.store(parameters_of(d), static_cast<int>(reading.si_value));
+        } else {
+            p.store(parameters_of(d), reading.si_value);
+        }
+    }
+
+    std::optional<ParameterValue> parameter(const ParameterSpec& p, const DefinitionValue& value, DeviceModel& device) {
+        switch (p.type) {
+            case ParameterType::Quantity:
+                if (const auto si = quantity(value, p.dimension, p.low, p.high)) return *si;
+                return std::nullopt;
+            case ParameterType::Whole:
+                if (value.form != Form::Number || value.number != std::floor(value.number)) {
+                    error(Code::WrongValue, value.place, fmt::format("'{}' takes a whole number", p.name));
+                    return std::nullopt;
+                }
+                if (value.number < p.low || value.number > p.high) {
+                    error(Code::OutOfRange, value.place, fmt::format("{} is out of range; accepted: {} to {}", value.number, p.low, p.high));
+                    return std::nullopt;
+                }
+                return static_cast<int>(value.number);
+            case ParameterType::Choice: {
+                const auto found = std::find(p.choices.begin(), p.choices.end(), value.text);
+                if (value.form == Form::Text && found != p.choices.end()) return static_cast<int>(found - p.choices.begin());
+                error(Code::WrongValue, value.place, fmt::format("'{}' takes one of: {}", p.name, fmt::join(p.choices, ", ")), value.form == Form::Text ? base::name_hint(value.text, p.choices) : "");
+                return std::nullopt;
+            }
+            case ParameterType::Device:
+                if (const auto found = device_named(value, p.choices, p.name)) return *found;
+                return std::nullopt;
+            case ParameterType::Item: {
+                const int found = value.form == Form::Text ? model_->find_item_type(value.text) : kNone;
+                if (found != kNone) return found;
+                std::vector<std::string> known;
+                for (const ItemType& i : model_->item_types) known.push_back(i.name);
+                error(Code::UnknownItem, value.place, fmt::format("no item is named '{}'", value.text), base::name_hint(value.text, known));
+                return std::nullopt;
+            }
+            case ParameterType::Colour:
+                if (const auto found = find_colour(value)) return *found;
+                return std::nullopt;
+            case ParameterType::Names: return names(p, value, device);
+        }
+        return std::nullopt;
+    }
+
+    std::optional<ParameterValue> names(const ParameterSpec& p, const DefinitionValue& value, DeviceModel& device) {
+        std::vector<std::string> list;
+        for (const DefinitionValue& v : value.list) {
+            if (v.form == Form::Text) list.push_back(v.text);
+        }
+        if (value.form != Form::List || list.size() != value.list.size() || list.size() < 2 || list.size() > 3) {
+            error(Code::WrongValue, value.place, fmt::format("'{}' is a list of two or three names", p.name));
+            return std::nullopt;
+        }
+        device.positions = list;
+        return list;
+    }
+
+    std::optional<int> device_named(const DefinitionValue& value, const std::vector<std::string>& kinds, const std::string& key) {
+        if (value.form != Form::Text) {
+            error(Code::WrongValue, value.place, fmt::format("'{}' names a device, written as a text", key));
+            return std::nullopt;
+        }
+        const int found = model_->find_device(value.text);
+        if (found == kNone) {
+            std::vector<std::string> known;
+            for (const DeviceModel& d : model_->devices) {
+                if (serves(d, kinds)) known.push_back(d.name);
+            }
+            error(Code::UnknownDevice, value.place, fmt::format("no device is named '{}'", value.text), base::name_hint(value.text, known));
+            return std::nullopt;
+        }
+        if (!serves(model_->devices[static_cast<std::size_t>(found)], kinds)) {
+            error(Code::WrongDevice, value.place, fmt::format("'{}' is a {}; '{}' needs a {}", value.text, model_->devices[static_cast<std::size_t>(found)].kind->name, key, fmt::join(kinds, " or ")));
+            return std::nullopt;
+        }
+        return found;
+    }
+    static bool serves(const DeviceModel& d, const std::vector<std::string>& kinds) { return kinds.empty() || std::find(kinds.begin(), kinds.end(), d.kind->name) != kinds.end(); }
+
+    // --- places ---
+    const DefinitionValue* key_of(int d, const char* name) const {
+        for (const DefinitionKey& key : sources_[static_cast<std::size_t>(d)]->keys) {
+            if (key.name == name) return &key.value;
+        }
+        return nullptr;
+    }
+
+    void place(int d) {
+        if (placed_.contains(d)) return;
+        DeviceModel& device = model_->devices[static_cast<std::size_t>(d)];
+        if (!placing_.insert(d).second) {
+            error(Code::PlacementLoop, device.place, fmt::format("'{}' is placed after itself, by way of others", device.name));
+            placed_.insert(d);
+            return;
+        }
+        bool ok = true;
+        switch (device.kind->placement) {
+            case Placement::Panel: place_references(d); break;
+            case Placement::Surface: ok = place_surface(d, device); break;
+            case Placement::Mounted: ok = place_mounted(d, device); break;
+            case Placement::Plan: ok = place_in_plan(d, device); break;
+        }
+        placing_.erase(d);
+        if (!placed_.insert(d).second) return;
+        if (!ok || refers_to_unusable(d)) unusable_.insert(d);
+        if (unusable_.contains(d)) return;  // its mistakes are reported; what depends on it is left out too
+        device.in_plan = device.kind->placement != Placement::Panel;
+        if (device.kind->place == nullptr) return;
+        Placing placing{*model_, device, d};
+        device.kind->place(placing, parameters_of(static_cast<std::size_t>(d)), model_->initial.devices.data() + device.state_offset);
+    }
+
+    bool refers_to_unusable(int d) const {
+        for (const ParameterSpec& p : model_->devices[static_cast<std::size_t>(d)].kind->parameters) {
+            const DefinitionValue* value = p.type == ParameterType::Device ? key_of(d, p.name.c_str()) : nullptr;
+            if (value != nullptr && unusable_.contains(model_->find_device(value->text))) return true;
+        }
+        return false;
+    }
+
+    /// Devices named by parameters are built first, so that a kind can look at their geometry.
+    void place_references(int d) {
+        for (const ParameterSpec& p : model_->devices[static_cast<std::size_t>(d)].kind->parameters) {
+            if (p.type != ParameterType::Device) continue;
+            const DefinitionValue* value = key_of(d, p.name.c_str());
+            const int other = value != nullptr ? model_->find_device(value->text) : kNone;
+            if (other != kNone && other != d) place(other);
+        }
+    }
+
+    std::optional<Vector2> coordinates(const DefinitionValue& value) {
+        if (value.form != Form::List || value.list.size() != 2) {
+            error(Code::WrongValue, value.place, "a place in the plan is two lengths", "at = [\"0 m\", \"1.5 m\"]");
+            return std::nullopt;
+        }
+        const auto x = quantity(value.list[0], Dimension::Length, -1000.0, 1000.0);
+        const auto y = quantity(value.list[1], Dimension::Length, -1000.0, 1000.0);
+        if (!x || !y) return std::nullopt;
+        return Vector2{*x, *y};
+    }
+
+    std::optional<int> surface_named(const DefinitionValue& value, const char* key) {
+        const auto other = device_named(value, {"belt", "chute"}, key);
+        if (!other) return std::nullopt;
+        place(*other);
+        if (model_->devices[static_cast<std::size_t>(*other)].surface == kNone) return std::nullopt;  // its own mistake was reported
+        return other;
+    }
+
+    bool place_surface(int d, DeviceModel& device) {
+        const DefinitionValue* after = key_of(d, "after");
+        const DefinitionValue* beside = key_of(d, "beside");
+        const DefinitionValue* at = key_of(d, "at");
+        device.pose.z_m = 0.8;  // a working height, when nothing else says one
+        if (after != nullptr) {
+            const auto other = surface_named(*after, "after");
+            if (!other) return false;
+            const SurfaceModel& s = surface_of(*other);
+            const Vector2 end = s.pose.at(s.length_m, 0.0);
+            device.pose = {end.x_m, end.y_m, s.pose.z_m - s.drop_m, s.pose.heading};
+        } else if (beside != nullptr) {
+            if (!place_beside(d, device, *beside, at)) return false;
+        } else if (at != nullptr) {
+            const auto xy = coordinates(*at);
+            if (!xy) return false;
+            device.pose.x_m = xy->x_m;
+            device.pose.y_m = xy->y_m;
+        } else {
+            error(Code::MissingKey, device.place, fmt::format("{} '{}' needs a place", device.kind->name, device.name), "at = [\"0 m\", \"0 m\"], or after = \"another\", or beside = \"another\" and at = \"1 m\"");
+            return false;
+        }
+        return heading_and_height(d, device);
+    }
+
+    const SurfaceModel& surface_of(int device) const { return model_->surfaces[static_cast<std::size_t>(model_->devices[static_cast<std::size_t>(device)].surface)]; }
+
+    bool place_beside(int d, DeviceModel& device, const DefinitionValue& beside, const DefinitionValue* at) {
+        const auto other = surface_named(beside, "beside");
+        if (!other) return false;
+        if (at == nullptr) {
+            error(Code::MissingKey, device.place, "'beside' needs 'at', a distance along the other", "at = \"1.2 m\"");
+            return false;
+        }
+        const SurfaceModel& s = surface_of(*other);
+        const auto along = quantity(*at, Dimension::Length, 0.0, s.length_m);
+        const auto left = side(d);
+        if (!along || !left) return false;
+        const double half = model_->devices[static_cast<std::size_t>(*other)].width_m / 2.0;
+        const Vector2 edge = s.pose.at(*along, *left ? half : -half);
+        device.pose = {edge.x_m, edge.y_m, s.pose.z_m, (s.pose.heading + (*left ? 1 : 3)) & 3};
+        return true;
+    }
+
+    std::optional<bool> side(int d) {
+        const DefinitionValue* value = key_of(d, "side");
+        if (value == nullptr) return true;
+        if (value->form == Form::Text && (value->text == "left" || value->text == "right")) return value->text == "left";
+        error(Code::WrongValue, value->place, "'side' takes one of: left, right (seen along the belt)");
+        return std::nullopt;
+    }
+
+    bool heading_and_height(int d, DeviceModel& device) {
+        if (const DefinitionValue* heading = key_of(d, "heading")) {
+            const auto angle = quantity(*heading, Dimension::Angle, -7.0, 7.0);
+            if (!angle) return false;
+            const double quarters = *angle / (std::acos(-1.0) / 2.0);
+            if (std::abs(quarters - std::nearbyint(quarters)) > 1e-9) {
+                error(Code::NotSupported, heading->place, "this version places devices at quarter turns only", "0 deg, 90 deg, 180 deg or 270 deg");
+                return false;
+            }
+            device.pose.heading = static_cast<int>(std::lround(quarters)) & 3;
+        }
+        if (const DefinitionValue* height = key_of(d, "height")) {
+            const auto z = quantity(*height, Dimension::Length, 0.0, 100.0);
+            if (!z) return false;
+            device.pose.z_m = *z;
+        }
+        return true;
+    }
+
+    bool place_mounted(int d, DeviceModel& device) {
+        const DefinitionValue* on = key_of(d, "on");
+        const DefinitionValue* at = key_of(d, "at");
+        if (on == nullptr || at == nullptr) {
+            error(Code::MissingKey, device.place, fmt::format("{} '{}' needs 'on' and 'at'", device.kind->name, device.name), "on = \"a belt\" and at = \"1.2 m\" along it");
+            return false;
+        }
+        const auto other = surface_named(*on, "on");
+        if (!other) return false;
+        const SurfaceModel& s = surface_of(*other);
+        const auto along = quantity(*at, Dimension::Length, 0.0, s.length_m);
+        const auto left = side(d);
+        if (!along || !left) return false;
+        const Vector2 p = s.pose.at(*along, 0.0);
+        device.pose = {p.x_m, p.y_m, s.pose.z_m - s.drop_m * *along / s.length_m, s.pose.heading};
+        device.mounted_on = *other;
+        device.on_left = *left;
+        place_references(d);
+        return true;
+    }
+
+    bool place_in_plan(int d, DeviceModel& device) {
+        const DefinitionValue* at = key_of(d, "at");
+        if (at == nullptr) {
+            error(Code::MissingKey, device.place, fmt::format("{} '{}' needs 'at'", device.kind->name, device.name), "at = [\"2 m\", \"0 m\"]: its middle in the plan");
+            return false;
+        }
+        const auto xy = coordinates(*at);
+        if (!xy) return false;
+        device.pose.x_m = xy->x_m;
+        device.pose.y_m = xy->y_m;
+        place_references(d);
+        return heading_and_height(d, device);
+    }
+
+    // --- points ---
+    void points() {
+        for (std::size_t d = 0; d < model_->devices.size(); ++d) {
+            DeviceModel& device = model_->devices[d];
+            VYARD_CHECK(device.kind->points.size() <= kMaxPoints);
+            for (std::size_t s = 0; s < device.kind->points.size(); ++s) {
+                const PointSpec& spec = device.kind->points[s];
+                if (spec.present && !spec.present(parameters_of(d))) continue;
+                device.points[s] = static_cast<int>(model_->points.size());
+                model_->points.push_back({device.name + "." + spec.name, static_cast<int>(d), static_cast<int>(s), spec.direction, spec.type, spec.dimension});
+            }
+            if (device.kind->actuate != nullptr) model_->actuating.push_back(static_cast<int>(d));
+            if (device.kind->sense != nullptr) model_->sensing.push_back(static_cast<int>(d));
+        }
+        // Actuators look first, so that a switch on one sees where it went in the same step.
+        std::stable_partition(model_->sensing.begin(), model_->sensing.end(), [&](int d) { return model_->devices[static_cast<std::size_t>(d)].kind->actuate != nullptr; });
+        model_->initial.points.assign(model_->points.size(), 0.0);
+    }
+
+    const PlantDefinition& definition_;
+    base::Diagnostics& diagnostics_;
+    std::shared_ptr<PlantModel> model_;
+    std::vector<const DeviceDefinition*> sources_;
+    std::set<int> placing_, placed_, unusable_;
+};
+
+}  // namespace
+
+std::shared_ptr<const PlantModel> build_plant(const PlantDefinition& definition, base::Diagnostics& diagnostics) { return Builder(definition, diagnostics).run(); }
+
+std::vector<std::pair<std::string, std::string>> placement_keys(Placement placement) {
+    switch (placement) {
+        case Placement::Panel: return {};
+        case Placement::Surface:
+            return {{"at", "start of the centre line in the plan, [\"x\", \"y\"]; with `beside`: the distance along the other"},
+                    {"heading", "quarter turns from the x axis, \"90 deg\"; default \"0 deg\""},
+                    {"height", "top above the floor; default \"0.8 m\""},
+                    {"after", "starts where this surface ends, with its heading and height"},
+                    {"beside", "starts at the edge of this surface and leads away from it"},
+                    {"side", "left or right of the surface named by `beside`; default left"}};
+        case Placement::Mounted:
+            return {{"on", "the surface it stands at"}, {"at", "distance along that surface"}, {"side", "left or right of it; default left"}};
+        case Placement::Plan: return {{"at", "its middle in the plan, [\"x\", \"y\"]"}, {"height", "above the floor; default \"0 m\""}};
+    }
+    return {};
+}
+
+}  // namespace vyard::plant

@@ -1,0 +1,18 @@
+// From a definition to a plant: kinds found, parameters read and checked, devices placed, points numbered.
+#pragma once
+
+#include <memory>
+
+#include "core/plant/definition.hpp"
+#include "core/plant/kind.hpp"
+#include "core/plant/model.hpp"
+
+namespace vyard::plant {
+
+/// Null after errors, all of which are in `diagnostics`.
+std::shared_ptr<const PlantModel> build_plant(const PlantDefinition& definition, base::Diagnostics& diagnostics);
+
+/// The keys that place a device, for the reference: name, help.
+std::vector<std::pair<std::string, std::string>> placement_keys(Placement placement);
+
+}  // namespace vyard::plant

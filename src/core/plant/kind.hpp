@@ -1,0 +1,354 @@
+// What a device kind declares about itself, once: parameters, points, hand controls, gauges, faults. File reading,
+// range checks, help, the map, faults and drawings all follow from this.
+//
+// A kind is a struct K in one file of kinds/ with
+//   struct Model { ... };   // parameters, filled at building, never written after; trivially copyable
+//   struct State { ... };   // what a run changes; trivially copyable
+//   static void declare(Declaration<K>& kind);
+//   static void place(Placing& at, Model&, State&);           // optional: surfaces, solids, first values
+//   static void actuate(const Model&, State&, Step&);          // optional: outputs reach the device
+//   static void sense(const Model&, State&, Step&);            // optional: the device fills its inputs
+#pragma once
+
+#include <cstring>
+#include <functional>
+#include <optional>
+#include <string>
+#include <type_traits>
+#include <variant>
+#include <vector>
+
+#include "core/plant/model.hpp"
+
+namespace vyard::plant {
+
+// --- declared lists ---
+
+enum class ParameterType : std::uint8_t { Quantity, Whole, Choice, Device, Item, Colour, Names };
+
+/// A parameter's value after reading, in SI.
+using ParameterValue = std::variant<double, int, std::vector<std::string>>;
+
+struct ParameterSpec {
+    std::string name;
+    ParameterType type = ParameterType::Quantity;
+    base::Dimension dimension = base::Dimension::Plain;
+    std::string default_text;  ///< As it would stand in the file; "" with `required` false: simply absent.
+    bool required = false;
+    double low = 0.0, high = 0.0;       ///< SI; range of quantities and whole numbers.
+    std::vector<std::string> choices;   ///< Choice: the names. Device: the kinds that serve.
+    std::string help;
+    std::function<void(std::byte* model, const ParameterValue&)> store;
+};
+
+struct PointSpec {
+    std::string name;
+    PointDirection direction = PointDirection::Input;
+    PointType type = PointType::Boolean;
+    base::Dimension dimension = base::Dimension::Plain;
+    std::string help;
+    std::function<bool(const std::byte* model)> present;  ///< Empty: always.
+};
+
+struct ControlSpec {
+    std::string verb;  ///< "press", "release", "turn", "set", "pull", "reset"
+    bool takes_value = false;
+    base::Dimension dimension = base::Dimension::Plain;
+    double low = 0.0, high = 0.0;
+    bool takes_position = false;  ///< The value is one of DeviceModel::positions.
+    std::string help;
+    std::function<void(const std::byte* model, std::byte* state, double value)> act;
+};
+
+struct Step;
+
+struct GaugeSpec {
+    std::string name;
+    PointType type = PointType::Analog;
+    base::Dimension dimension = base::Dimension::Plain;
+    std::string help;
+    std::function<double(const std::byte* model, const std::byte* state, const PlantModel&, const PlantState&, int device)> read;
+};
+
+struct FaultSpec {
+    std::string name;
+    bool takes_amount = false;
+    base::Dimension dimension = base::Dimension::Plain;
+    double default_amount = 0.0;
+    std::string help;
+    std::function<void(std::byte* state, double amount)> set;  ///< 0 heals.
+    std::function<double(const std::byte* state)> read;        ///< 0 when healthy.
+};
+
+/// How a device finds its place.
+enum class Placement : std::uint8_t {
+    Panel,    ///< Nowhere in the plan.
+    Surface,  ///< `at` [x, y], or `after`/`beside` another surface.
+    Mounted,  ///< `on` a surface, `at` a distance along it.
+    Plan,     ///< `at` [x, y].
+};
+
+/// How a drawing shows the kind.
+enum class Symbol : std::uint8_t { Belt, Infeed, Outfeed, Chute, Stopper, Pusher, Cylinder, Eye, Switch, Reader, Tank, Valve, Level, LevelSwitch, Motor, Button, EmergencyStop, Selector, Potentiometer, Lamp, Horn, Display };
+
+// --- what a kind gets to work with ---
+
+/// At building: registers what the device adds to the world.
+struct Placing {
+    PlantModel& model;
+    DeviceModel& device;
+    int index;
+
+    int add_surface(double length_m, double width_m, double drop_m, bool sliding, double slide_m_s2);
+    int add_solid(const Rectangle& area, double bottom_m, double top_m, int heading, bool present);
+    const SurfaceModel& mounted_surface() const;
+};
+
+/// In a step: one device's view of the plant.
+struct Step {
+    const PlantModel& model;
+    PlantState& state;
+    double dt_s;
+    const DeviceModel* device = nullptr;
+    int index = 0;
+
+    /// Value of an output point by its place in the declaration; 0 when this device lacks it.
+    double output(int spec) const {
+        const int point = device->points[static_cast<std::size_t>(spec)];
+        return point == kNone ? 0.0 : state.points[static_cast<std::size_t>(point)];
+    }
+    void input(int spec, double value) {
+        const int point = device->points[static_cast<std::size_t>(spec)];
+        if (point != kNone) state.points[static_cast<std::size_t>(point)] = value;
+    }
+    double& extension_m() { return state.extension_m[static_cast<std::size_t>(index)]; }
+    double& drive_ratio() { return state.drive_ratio[static_cast<std::size_t>(index)]; }
+};
+
+/// The type-erased kind: what K declared, and how to call it.
+struct Kind {
+    std::string name;
+    std::string family;   ///< "transport", "air", "liquid", "drives", "sensors", "panel"
+    std::string summary;
+    Placement placement = Placement::Panel;
+    Symbol symbol = Symbol::Belt;
+    std::vector<ParameterSpec> parameters;
+    std::vector<PointSpec> points;
+    std::vector<ControlSpec> controls;
+    std::vector<GaugeSpec> gauges;
+    std::vector<FaultSpec> faults;
+    std::size_t model_size = 0, state_size = 0;
+    void (*make_model)(std::byte*) = nullptr;
+    void (*make_state)(std::byte*) = nullptr;
+    void (*place)(Placing&, std::byte* model, std::byte* state) = nullptr;
+    void (*actuate)(const std::byte* model, std::byte* state, Step&) = nullptr;
+    void (*sense)(const std::byte* model, std::byte* state, Step&) = nullptr;
+
+    const ControlSpec* find_control(std::string_view verb) const;
+    const FaultSpec* find_fault(std::string_view name) const;
+};
+
+// --- how a kind declares ---
+
+template <class T>
+const T& as(const std::byte* bytes) {
+    return *reinterpret_cast<const T*>(bytes);
+}
+template <class T>
+T& as(std::byte* bytes) {
+    return *reinterpret_cast<T*>(bytes);
+}
+
+/// A wired contact: what a normally open or normally closed contact shows.
+enum class Contact : int { NormallyOpen = 0, NormallyClosed = 1 };
+inline double contact_value(Contact contact, bool actuated) { return actuated == (contact == Contact::NormallyOpen) ? 1.0 : 0.0; }
+
+template <class K>
+class Declaration {
+  public:
+    using Model = typename K::Model;
+    using State = typename K::State;
+    static_assert(std::is_trivially_copyable_v<Model> && std::is_trivially_copyable_v<State>);
+
+    explicit Declaration(Kind& kind) : kind_(kind) {}
+
+    Declaration& names(const char* name, const char* family, Symbol symbol, Placement placement, const char* summary) {
+        kind_.name = name;
+        kind_.family = family;
+        kind_.symbol = symbol;
+        kind_.placement = placement;
+        kind_.summary = summary;
+        return *this;
+    }
+
+    // Parameters. `default_text` "" makes the parameter required.
+    Declaration& quantity(const char* name, double Model::*field, base::Dimension dimension, const char* default_text, double low, double high, const char* help) {
+        ParameterSpec& p = parameter(name, ParameterType::Quantity, default_text, help, [field](std::byte* m, const ParameterValue& v) { as<Model>(m).*field = std::get<double>(v); });
+        p.dimension = dimension;
+        p.low = low;
+        p.high = high;
+        return *this;
+    }
+    Declaration& whole(const char* name, int Model::*field, const char* default_text, int low, int high, const char* help) {
+        ParameterSpec& p = parameter(name, ParameterType::Whole, default_text, help, [field](std::byte* m, const ParameterValue& v) { as<Model>(m).*field = std::get<int>(v); });
+        p.low = low;
+        p.high = high;
+        return *this;
+    }
+    template <class Enum>
+    Declaration& choice(const char* name, Enum Model::*field, std::vector<std::string> choices, const char* default_text, const char* help) {
+        parameter(name, ParameterType::Choice, default_text, help, [field](std::byte* m, const ParameterValue& v) { as<Model>(m).*field = static_cast<Enum>(std::get<int>(v)); }).choices = std::move(choices);
+        return *this;
+    }
+    Declaration& contact(Contact Model::*field, const char* default_text) {
+        return choice("contact", field, {"normally open", "normally closed"}, default_text, "how the contact is wired: a normally closed one reads TRUE at rest");
+    }
+    /// Another device, of one of `kinds`; kNone when absent and not required.
+    Declaration& device(const char* name, int Model::*field, std::vector<std::string> kinds, bool required, const char* help) {
+        ParameterSpec& p = parameter(name, ParameterType::Device, "", help, [field](std::byte* m, const ParameterValue& v) { as<Model>(m).*field = std::get<int>(v); });
+        p.choices = std::move(kinds);
+        p.required = required;
+        return *this;
+    }
+    Declaration& item(const char* name, int Model::*field, const char* help) {
+        parameter(name, ParameterType::Item, "", help, [field](std::byte* m, const ParameterValue& v) { as<Model>(m).*field = std::get<int>(v); });
+        return *this;
+    }
+    Declaration& colour(const char* name, int Model::*field, const char* help) {
+        parameter(name, ParameterType::Colour, "", help, [field](std::byte* m, const ParameterValue& v) { as<Model>(m).*field = std::get<int>(v); });
+        return *this;
+    }
+    /// The list of positions of a selector, 2 to 3; its length goes to `count`.
+    Declaration& positions(const char* name, int Model::*count, const char* help) {
+        parameter(name, ParameterType::Names, "", help, [count](std::byte* m, const ParameterValue& v) { as<Model>(m).*count = static_cast<int>(std::get<std::vector<std::string>>(v).size()); });
+        return *this;
+    }
+
+    // Points, in the order of the numbers K uses in Step::input and Step::output.
+    Declaration& input(const char* name, const char* help) { return point(name, PointDirection::Input, PointType::Boolean, base::Dimension::Plain, help); }
+    Declaration& output(const char* name, const char* help) { return point(name, PointDirection::Output, PointType::Boolean, base::Dimension::Plain, help); }
+    Declaration& number_input(const char* name, const char* help) { return point(name, PointDirection::Input, PointType::Number, base::Dimension::Plain, help); }
+    Declaration& number_output(const char* name, const char* help) { return point(name, PointDirection::Output, PointType::Number, base::Dimension::Plain, help); }
+    Declaration& analog_input(const char* name, base::Dimension dimension, const char* help) { return point(name, PointDirection::Input, PointType::Analog, dimension, help); }
+    Declaration& analog_output(const char* name, base::Dimension dimension, const char* help) { return point(name, PointDirection::Output, PointType::Analog, dimension, help); }
+    /// Makes the last point exist only where `present` holds.
+    Declaration& only_if(bool (*present)(const Model&)) {
+        kind_.points.back().present = [present](const std::byte* m) { return present(as<Model>(m)); };
+        return *this;
+    }
+
+    Declaration& control(const char* verb, const char* help, void (*act)(const Model&, State&)) {
+        ControlSpec c;
+        c.verb = verb;
+        c.help = help;
+        c.act = [act](const std::byte* m, std::byte* s, double) { act(as<Model>(m), as<State>(s)); };
+        kind_.controls.push_back(std::move(c));
+        return *this;
+    }
+    Declaration& control_value(const char* verb, base::Dimension dimension, double low, double high, const char* help, double State::*field) {
+        ControlSpec c;
+        c.verb = verb;
+        c.takes_value = true;
+        c.dimension = dimension;
+        c.low = low;
+        c.high = high;
+        c.help = help;
+        c.act = [field](const std::byte*, std::byte* s, double v) { as<State>(s).*field = v; };
+        kind_.controls.push_back(std::move(c));
+        return *this;
+    }
+    Declaration& control_position(const char* verb, const char* help, int State::*field) {
+        ControlSpec c;
+        c.verb = verb;
+        c.takes_value = c.takes_position = true;
+        c.help = help;
+        c.act = [field](const std::byte*, std::byte* s, double v) { as<State>(s).*field = static_cast<int>(v); };
+        kind_.controls.push_back(std::move(c));
+        return *this;
+    }
+
+    Declaration& gauge(const char* name, PointType type, base::Dimension dimension, const char* help,
+                       double (*read)(const Model&, const State&, const PlantModel&, const PlantState&, int)) {
+        kind_.gauges.push_back({name, type, dimension, help,
+                                [read](const std::byte* m, const std::byte* s, const PlantModel& pm, const PlantState& ps, int device) { return read(as<Model>(m), as<State>(s), pm, ps, device); }});
+        return *this;
+    }
+    /// A gauge that is a field of the state.
+    template <class V>
+    Declaration& gauge(const char* name, PointType type, base::Dimension dimension, const char* help, V State::*field) {
+        kind_.gauges.push_back({name, type, dimension, help,
+                                [field](const std::byte*, const std::byte* s, const PlantModel&, const PlantState&, int) { return static_cast<double>(as<State>(s).*field); }});
+        return *this;
+    }
+
+    Declaration& fault(const char* name, const char* help, bool State::*field) {
+        FaultSpec f;
+        f.name = name;
+        f.default_amount = 1.0;
+        f.help = help;
+        f.set = [field](std::byte* s, double v) { as<State>(s).*field = v != 0.0; };
+        f.read = [field](const std::byte* s) { return as<State>(s).*field ? 1.0 : 0.0; };
+        kind_.faults.push_back(std::move(f));
+        return *this;
+    }
+    Declaration& fault_amount(const char* name, base::Dimension dimension, double default_amount, const char* help, double State::*field) {
+        FaultSpec f;
+        f.name = name;
+        f.takes_amount = true;
+        f.dimension = dimension;
+        f.default_amount = default_amount;
+        f.help = help;
+        f.set = [field](std::byte* s, double v) { as<State>(s).*field = v; };
+        f.read = [field](const std::byte* s) { return as<State>(s).*field; };
+        kind_.faults.push_back(std::move(f));
+        return *this;
+    }
+
+  private:
+    ParameterSpec& parameter(const char* name, ParameterType type, const char* default_text, const char* help, std::function<void(std::byte*, const ParameterValue&)> store) {
+        ParameterSpec p;
+        p.name = name;
+        p.type = type;
+        p.default_text = default_text;
+        p.required = p.default_text.empty();
+        p.help = help;
+        p.store = std::move(store);
+        kind_.parameters.push_back(std::move(p));
+        return kind_.parameters.back();
+    }
+    Declaration& point(const char* name, PointDirection direction, PointType type, base::Dimension dimension, const char* help) {
+        kind_.points.push_back({name, direction, type, dimension, help, {}});
+        return *this;
+    }
+
+    Kind& kind_;
+};
+
+template <class K>
+Kind make_kind() {
+    using Model = typename K::Model;
+    using State = typename K::State;
+    Kind kind;
+    kind.model_size = sizeof(Model);
+    kind.state_size = sizeof(State);
+    kind.make_model = [](std::byte* at) { new (at) Model(); };
+    kind.make_state = [](std::byte* at) { new (at) State(); };
+    Declaration<K> declaration(kind);
+    K::declare(declaration);
+    if constexpr (requires(Placing& p, Model& m, State& s) { K::place(p, m, s); }) {
+        kind.place = [](Placing& p, std::byte* m, std::byte* s) { K::place(p, as<Model>(m), as<State>(s)); };
+    }
+    if constexpr (requires(const Model& m, State& s, Step& step) { K::actuate(m, s, step); }) {
+        kind.actuate = [](const std::byte* m, std::byte* s, Step& step) { K::actuate(as<Model>(m), as<State>(s), step); };
+    }
+    if constexpr (requires(const Model& m, State& s, Step& step) { K::sense(m, s, step); }) {
+        kind.sense = [](const std::byte* m, std::byte* s, Step& step) { K::sense(as<Model>(m), as<State>(s), step); };
+    }
+    return kind;
+}
+
+/// All kinds, in the order of the reference page.
+const std::vector<Kind>& all_kinds();
+const Kind* find_kind(std::string_view name);
+
+}  // namespace vyard::plant

@@ -1,0 +1,37 @@
+#include "core/plant/kinds/kinds.hpp"
+#include "core/plant/tuning.hpp"
+
+namespace vyard::plant {
+
+namespace {
+
+using base::Dimension;
+
+// Sliding on an incline (Coulomb friction): a = g (sin t - mu cos t) down the slope, t = atan(drop / length).
+// In plan the item sees a cos t.
+struct Chute {
+    struct Model {
+        double length_m = 1.0, width_m = 0.4, drop_m = 0.3, friction = 0.2;
+    };
+    struct State {};
+
+    static void declare(Declaration<Chute>& kind) {
+        kind.names("chute", "transport", Symbol::Chute, Placement::Surface, "items slide down it by their weight")
+            .quantity("length", &Model::length_m, Dimension::Length, "", 0.05, 50.0, "in the plan")
+            .quantity("width", &Model::width_m, Dimension::Length, "400 mm", 0.05, 5.0, "across")
+            .quantity("drop", &Model::drop_m, Dimension::Length, "300 mm", 0.0, 20.0, "from its start to its end")
+            .quantity("friction", &Model::friction, Dimension::Plain, "0.2", 0.0, 2.0, "coefficient of sliding friction");
+    }
+
+    static void place(Placing& at, Model& model, State&) {
+        const double slope = std::atan2(model.drop_m, model.length_m);
+        const double down = kGravity_m_s2 * (std::sin(slope) - model.friction * std::cos(slope));
+        at.add_surface(model.length_m, model.width_m, model.drop_m, true, down * std::cos(slope));
+    }
+};
+
+}  // namespace
+
+Kind chute_kind() { return make_kind<Chute>(); }
+
+}  // namespace vyard::plant

@@ -1,0 +1,125 @@
+#include "core/plant/kinds/kinds.hpp"
+#include "core/plant/transport.hpp"
+
+namespace vyard::plant {
+
+namespace {
+
+using base::Dimension;
+
+enum class ValveType : int { SingleSolenoid = 0, DoubleSolenoid = 1 };
+enum class Way : int { Down = 0, Up = 1 };
+
+// A cylinder with its valve. It may carry a surface up or down (`lifts`), or close jaws on what lies on one
+// (`clamps`): the jaws stop at the item, and what they touch no longer moves along the surface.
+struct Cylinder {
+    struct Model {
+        double stroke_m = 0.1, extend_s = 0.5, retract_s = 0.5;
+        ValveType valve = ValveType::SingleSolenoid;
+        int lifts = kNone;
+        Way way = Way::Down;
+        int clamps = kNone;
+        double at_m = 0.0, reach_m = 0.2, opening_m = 0.2;
+        int surface = kNone;       ///< The lifted or clamped one.
+        double rest_height_m = 0.0;
+    };
+    struct State {
+        bool outwards = false;  ///< Where the valve sends the air.
+        bool jammed = false;
+        bool gripping = false;
+    };
+    enum Points { kExtend, kRetract };
+
+    static void declare(Declaration<Cylinder>& kind) {
+        kind.names("cylinder", "air", Symbol::Cylinder, Placement::Panel, "an air cylinder with its valve; may lift a belt or clamp what lies on one")
+            .quantity("stroke", &Model::stroke_m, Dimension::Length, "", 0.001, 5.0, "from retracted to extended")
+            .quantity("extend_time", &Model::extend_s, Dimension::Time, "0.5 s", 0.01, 60.0, "over the whole stroke")
+            .quantity("retract_time", &Model::retract_s, Dimension::Time, "0.5 s", 0.01, 60.0, "over the whole stroke")
+            .choice("valve", &Model::valve, {"single solenoid", "double solenoid"}, "single solenoid", "single: a spring brings it back; double: stays as last sent")
+            .device("lifts", &Model::lifts, {"belt"}, false, "the belt it carries up or down")
+            .choice("direction", &Model::way, {"down", "up"}, "down", "which way extending moves the lifted belt")
+            .device("clamps", &Model::clamps, {"belt"}, false, "the belt whose items its jaws hold")
+            .quantity("at", &Model::at_m, Dimension::Length, "0 m", 0.0, 200.0, "middle of the jaws along the clamped belt")
+            .quantity("reach", &Model::reach_m, Dimension::Length, "200 mm", 0.01, 5.0, "length of the jaws along the belt")
+            .quantity("opening", &Model::opening_m, Dimension::Length, "200 mm", 0.01, 5.0, "between the jaws when retracted")
+            .output("extend", "TRUE sends it out")
+            .output("retract", "TRUE sends it back")
+            .only_if([](const Model& m) { return m.valve == ValveType::DoubleSolenoid; })
+            .gauge("position", PointType::Analog, Dimension::Length, "of the rod from retracted",
+                   [](const Model&, const State&, const PlantModel&, const PlantState& state, int device) { return state.extension_m[static_cast<std::size_t>(device)]; })
+            .gauge("gripping", PointType::Boolean, Dimension::Plain, "its jaws hold an item", &State::gripping)
+            .fault("jammed", "stays where it is", &State::jammed);
+    }
+
+    static void place(Placing& at, Model& model, State&) {
+        const int other = model.lifts != kNone ? model.lifts : model.clamps;
+        if (other == kNone) return;
+        const DeviceModel& d = at.model.devices[static_cast<std::size_t>(other)];
+        model.surface = d.surface;
+        const Pose& pose = at.model.surfaces[static_cast<std::size_t>(d.surface)].pose;
+        model.rest_height_m = pose.z_m;
+        const double along = model.clamps != kNone ? model.at_m : d.length_m / 2.0;
+        const Vector2 p = pose.at(along, 0.0);
+        at.device.pose = {p.x_m, p.y_m, pose.z_m, pose.heading};
+        at.device.in_plan = true;
+        at.device.length_m = model.clamps != kNone ? model.reach_m : 0.1;
+        at.device.width_m = d.width_m;
+    }
+
+    static void actuate(const Model& model, State& state, Step& step) {
+        direct(model, state, step);
+        double& extension = step.extension_m();
+        const double limit = model.clamps != kNone ? jaw_limit(model, step) : model.stroke_m;
+        if (!state.jammed) {
+            const double way = state.outwards ? model.stroke_m * step.dt_s / model.extend_s : -model.stroke_m * step.dt_s / model.retract_s;
+            extension = std::clamp(extension + way, 0.0, std::max(limit, 0.0));
+        }
+        if (model.lifts != kNone) {
+            step.state.surfaces[static_cast<std::size_t>(model.surface)].z_m = model.rest_height_m + (model.way == Way::Down ? -extension : extension);
+        }
+        if (model.clamps != kNone) grip(model, state, step, limit);
+    }
+
+    static void direct(const Model& model, State& state, const Step& step) {
+        const bool extend = step.output(kExtend) != 0.0;
+        if (model.valve == ValveType::SingleSolenoid) {
+            state.outwards = extend;
+            return;
+        }
+        const bool retract = step.output(kRetract) != 0.0;
+        if (extend != retract) state.outwards = extend;
+    }
+
+    static bool within_jaws(const Model& model, const Step& step, const Item& item) {
+        if (item.support != model.surface) return false;
+        const Pose& pose = step.model.surfaces[static_cast<std::size_t>(model.surface)].pose;
+        const double half = (pose.heading & 1) == 0 ? item.half_x_m : item.half_y_m;
+        return std::abs(pose.along(item.x_m, item.y_m) - model.at_m) < half + model.reach_m / 2.0 - 1e-9;
+    }
+
+    /// The jaws close from `opening`; they stop at the widest item between them.
+    static double jaw_limit(const Model& model, const Step& step) {
+        const bool along_x = (step.model.surfaces[static_cast<std::size_t>(model.surface)].pose.heading & 1) == 0;
+        double limit = model.stroke_m;
+        for (const Item& item : step.state.items) {
+            if (within_jaws(model, step, item)) limit = std::min(limit, model.opening_m - 2.0 * (along_x ? item.half_y_m : item.half_x_m));
+        }
+        return limit;
+    }
+
+    static void grip(const Model& model, State& state, Step& step, double limit) {
+        state.gripping = false;
+        if (step.extension_m() < limit - 1e-9) return;
+        for (Item& item : step.state.items) {
+            if (!within_jaws(model, step, item)) continue;
+            item.held = true;
+            state.gripping = true;
+        }
+    }
+};
+
+}  // namespace
+
+Kind cylinder_kind() { return make_kind<Cylinder>(); }
+
+}  // namespace vyard::plant

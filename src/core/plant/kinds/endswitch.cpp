@@ -1,0 +1,37 @@
+#include "core/plant/kinds/kinds.hpp"
+
+namespace vyard::plant {
+
+namespace {
+
+using base::Dimension;
+
+struct EndSwitch {
+    struct Model {
+        int on = kNone;
+        double at_m = 0.0, window_m = 0.002;
+        Contact contact = Contact::NormallyOpen;
+    };
+    struct State {};
+    enum Points { kSignal };
+
+    static void declare(Declaration<EndSwitch>& kind) {
+        kind.names("endswitch", "sensors", Symbol::Switch, Placement::Panel, "an end or mid position switch on a cylinder, pusher or stopper")
+            .device("on", &Model::on, {"cylinder", "pusher", "stopper"}, true, "what it watches")
+            .quantity("at", &Model::at_m, Dimension::Length, "", 0.0, 5.0, "position of the rod at which it switches")
+            .quantity("window", &Model::window_m, Dimension::Length, "2 mm", 0.0, 1.0, "how far on either side it stays switched")
+            .contact(&Model::contact, "normally open")
+            .input("signal", "TRUE while the rod is at the switch (normally open)");
+    }
+
+    static void sense(const Model& model, State&, Step& step) {
+        const double position = step.state.extension_m[static_cast<std::size_t>(model.on)];
+        step.input(kSignal, contact_value(model.contact, std::abs(position - model.at_m) <= model.window_m + 1e-9));
+    }
+};
+
+}  // namespace
+
+Kind endswitch_kind() { return make_kind<EndSwitch>(); }
+
+}  // namespace vyard::plant

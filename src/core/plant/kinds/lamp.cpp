@@ -1,0 +1,27 @@
+#include "core/plant/kinds/kinds.hpp"
+
+namespace vyard::plant {
+
+namespace {
+
+struct Lamp {
+    struct Model {};
+    struct State {
+        bool lit = false;
+    };
+    enum Points { kOn };
+
+    static void declare(Declaration<Lamp>& kind) {
+        kind.names("lamp", "panel", Symbol::Lamp, Placement::Panel, "a signal lamp")
+            .output("on", "TRUE switches it on")
+            .gauge("lit", PointType::Boolean, base::Dimension::Plain, "it shows light", &State::lit);
+    }
+
+    static void actuate(const Model&, State& state, Step& step) { state.lit = step.output(kOn) != 0.0; }
+};
+
+}  // namespace
+
+Kind lamp_kind() { return make_kind<Lamp>(); }
+
+}  // namespace vyard::plant

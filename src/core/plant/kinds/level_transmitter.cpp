@@ -1,0 +1,46 @@
+#include "core/plant/kinds/kinds.hpp"
+
+namespace vyard::plant {
+
+namespace {
+
+using base::Dimension;
+
+// First-order lag, exact over a step for a constant input: y += (x - y)(1 - exp(-dt / T)).
+struct LevelTransmitter {
+    struct Model {
+        int tank = kNone;
+        double range_m = 1.0, lag_s = 0.2;
+    };
+    struct State {
+        double shown_m = 0.0;
+        bool settled = false;
+    };
+    enum Points { kLevel };
+
+    static void declare(Declaration<LevelTransmitter>& kind) {
+        kind.names("level_transmitter", "sensors", Symbol::Level, Placement::Panel, "measures the level of a tank as an analog signal")
+            .device("tank", &Model::tank, {"tank"}, true, "whose level it measures")
+            .quantity("range", &Model::range_m, Dimension::Length, "1 m", 0.01, 100.0, "level at the upper end of its signal")
+            .quantity("lag", &Model::lag_s, Dimension::Time, "0.2 s", 0.0, 600.0, "time constant of its first-order lag")
+            .analog_input("level", Dimension::Length, "level above the bottom, within 0 to range");
+    }
+
+    static void sense(const Model& model, State& state, Step& step) {
+        const auto tank = static_cast<std::size_t>(model.tank);
+        const double level_m = step.state.volume_m3[tank] / step.model.cross_section_m2[tank];
+        if (!state.settled || model.lag_s <= 0.0) {
+            state.shown_m = level_m;  // at power-up it has been there for long
+            state.settled = true;
+        } else {
+            state.shown_m += (level_m - state.shown_m) * -std::expm1(-step.dt_s / model.lag_s);
+        }
+        step.input(kLevel, std::clamp(state.shown_m, 0.0, model.range_m));
+    }
+};
+
+}  // namespace
+
+Kind level_transmitter_kind() { return make_kind<LevelTransmitter>(); }
+
+}  // namespace vyard::plant

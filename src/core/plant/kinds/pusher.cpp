@@ -1,0 +1,61 @@
+#include "core/plant/kinds/kinds.hpp"
+
+namespace vyard::plant {
+
+namespace {
+
+using base::Dimension;
+
+struct Pusher {
+    struct Model {
+        double stroke_m = 0.4, plate_m = 0.3, height_m = 0.1, extend_s = 0.5, retract_s = 0.5;
+        int solid = kNone;
+    };
+    struct State {
+        bool jammed = false;
+    };
+    enum Points { kExtend };
+    static constexpr double kPlateThickness_m = 0.02;
+
+    static void declare(Declaration<Pusher>& kind) {
+        kind.names("pusher", "air", Symbol::Pusher, Placement::Mounted, "a plate beside a surface that a cylinder pushes across it; a spring brings it back")
+            .quantity("stroke", &Model::stroke_m, Dimension::Length, "400 mm", 0.01, 5.0, "of the plate across the surface")
+            .quantity("plate", &Model::plate_m, Dimension::Length, "300 mm", 0.02, 5.0, "width of the plate along the surface")
+            .quantity("height", &Model::height_m, Dimension::Length, "100 mm", 0.01, 2.0, "of the plate")
+            .quantity("extend_time", &Model::extend_s, Dimension::Time, "0.5 s", 0.01, 60.0, "over the whole stroke")
+            .quantity("retract_time", &Model::retract_s, Dimension::Time, "0.5 s", 0.01, 60.0, "over the whole stroke")
+            .output("extend", "TRUE pushes, FALSE lets the spring retract it")
+            .gauge("position", PointType::Analog, Dimension::Length, "of the plate from rest",
+                   [](const Model&, const State&, const PlantModel&, const PlantState& state, int device) { return state.extension_m[static_cast<std::size_t>(device)]; })
+            .fault("jammed", "stays where it is", &State::jammed);
+    }
+
+    static void place(Placing& at, Model& model, State&) {
+        const double half = at.model.devices[static_cast<std::size_t>(at.device.mounted_on)].width_m / 2.0;
+        const Pose& p = at.device.pose;
+        const double edge = at.device.on_left ? half : -half - kPlateThickness_m;
+        const Rectangle plate = p.box(-model.plate_m / 2.0, model.plate_m / 2.0, -edge, edge + kPlateThickness_m);
+        model.solid = at.add_solid(plate, p.z_m, p.z_m + model.height_m, p.heading + (at.device.on_left ? 3 : 1), true);
+        at.device.length_m = model.plate_m;
+        at.device.width_m = model.stroke_m;
+    }
+
+    static void actuate(const Model& model, State& state, Step& step) {
+        SolidState& solid = step.state.solids[static_cast<std::size_t>(model.solid)];
+        solid.wanted_m = 0.0;
+        if (state.jammed) return;
+        if (step.output(kExtend) != 0.0) {
+            solid.wanted_m = std::min(model.stroke_m * step.dt_s / model.extend_s, model.stroke_m - solid.offset_m);
+        } else {
+            solid.wanted_m = -std::min(model.stroke_m * step.dt_s / model.retract_s, solid.offset_m);
+        }
+    }
+
+    static void sense(const Model& model, State&, Step& step) { step.extension_m() = step.state.solids[static_cast<std::size_t>(model.solid)].offset_m; }
+};
+
+}  // namespace
+
+Kind pusher_kind() { return make_kind<Pusher>(); }
+
+}  // namespace vyard::plant

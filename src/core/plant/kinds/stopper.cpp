@@ -1,0 +1,63 @@
+#include "core/plant/kinds/kinds.hpp"
+#include "core/plant/transport.hpp"
+
+namespace vyard::plant {
+
+namespace {
+
+using base::Dimension;
+
+struct Stopper {
+    struct Model {
+        double height_m = 0.06, time_s = 0.15;
+        int solid = kNone;
+    };
+    struct State {
+        bool jammed = false;
+    };
+    enum Points { kRaise };
+    static constexpr double kHalfThickness_m = 0.01;
+
+    static void declare(Declaration<Stopper>& kind) {
+        kind.names("stopper", "transport", Symbol::Stopper, Placement::Mounted, "a blade that rises across a surface and holds items back; a spring lowers it")
+            .quantity("height", &Model::height_m, Dimension::Length, "60 mm", 0.005, 1.0, "above the surface when raised")
+            .quantity("time", &Model::time_s, Dimension::Time, "0.15 s", 0.0, 60.0, "to rise, and to fall")
+            .output("raise", "TRUE raises the blade; it waits while an item lies above it")
+            .gauge("position", PointType::Analog, Dimension::Length, "of the blade above the surface",
+                   [](const Model&, const State&, const PlantModel&, const PlantState& state, int device) { return state.extension_m[static_cast<std::size_t>(device)]; })
+            .fault("jammed", "stays where it is", &State::jammed);
+    }
+
+    static void place(Placing& at, Model& model, State&) {
+        const double half = at.model.devices[static_cast<std::size_t>(at.device.mounted_on)].width_m / 2.0;
+        at.device.width_m = 2.0 * half;
+        at.device.length_m = 2.0 * kHalfThickness_m;
+        const double top = at.device.pose.z_m + model.height_m;
+        model.solid = at.add_solid(at.device.pose.box(-kHalfThickness_m, kHalfThickness_m, half, half), at.device.pose.z_m, top, at.device.pose.heading, false);
+    }
+
+    static void actuate(const Model& model, State& state, Step& step) {
+        const double way = model.time_s > 0.0 ? model.height_m * step.dt_s / model.time_s : model.height_m;
+        SolidState& solid = step.state.solids[static_cast<std::size_t>(model.solid)];
+        if (!state.jammed) {
+            const bool raise = step.output(kRaise) != 0.0 && (solid.present || nothing_above(model, step));
+            step.extension_m() = std::clamp(step.extension_m() + (raise ? way : -way), 0.0, model.height_m);
+        }
+        solid.present = step.extension_m() > model.height_m / 2.0;
+    }
+
+    static bool nothing_above(const Model& model, Step& step) {
+        const SolidModel& blade = step.model.solids[static_cast<std::size_t>(model.solid)];
+        for (const Item& item : step.state.items) {
+            const bool near = item.z_m < blade.top_m && item.z_m + item.height_m > blade.bottom_m - 0.01;
+            if (near && footprint(item).overlaps(blade.area, 1e-6)) return false;
+        }
+        return true;
+    }
+};
+
+}  // namespace
+
+Kind stopper_kind() { return make_kind<Stopper>(); }
+
+}  // namespace vyard::plant

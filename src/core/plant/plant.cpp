@@ -1,0 +1,259 @@
+#include "core/plant/plant.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <limits>
+
+#include "core/plant/tuning.hpp"
+
+namespace vyard::plant {
+
+namespace {
+
+bool same_name(std::string_view a, std::string_view b) { return a.size() == b.size() && base::fold(a) == base::fold(b); }
+
+template <class List, class Name>
+int find_named(const List& list, std::string_view wanted, Name name) {
+    for (std::size_t i = 0; i < list.size(); ++i) {
+        if (same_name(name(list[i]), wanted)) return static_cast<int>(i);
+    }
+    return kNone;
+}
+
+void apply_point_faults(const PlantModel& model, PlantState& state, PointDirection direction) {
+    for (const PointFault& f : state.point_faults) {
+        const auto p = static_cast<std::size_t>(f.point);
+        if (model.points[p].direction == direction) state.points[p] = f.value;
+    }
+}
+
+}  // namespace
+
+int PlantModel::find_device(std::string_view name) const {
+    return find_named(devices, name, [](const DeviceModel& d) -> const std::string& { return d.name; });
+}
+int PlantModel::find_point(std::string_view name) const {
+    return find_named(points, name, [](const PointModel& p) -> const std::string& { return p.name; });
+}
+int PlantModel::find_item_type(std::string_view name) const {
+    return find_named(item_types, name, [](const ItemType& i) -> const std::string& { return i.name; });
+}
+
+int PlantModel::only_point(int device) const {
+    int found = kNone;
+    for (const int p : devices[static_cast<std::size_t>(device)].points) {
+        if (p == kNone) continue;
+        if (found != kNone) return kNone;
+        found = p;
+    }
+    return found;
+}
+
+std::vector<std::string> PlantModel::device_names() const {
+    std::vector<std::string> names;
+    for (const DeviceModel& d : devices) names.push_back(d.name);
+    return names;
+}
+std::vector<std::string> PlantModel::point_names() const {
+    std::vector<std::string> names;
+    for (const PointModel& p : points) names.push_back(p.name);
+    return names;
+}
+
+const ControlSpec* Kind::find_control(std::string_view verb) const {
+    const int i = find_named(controls, verb, [](const ControlSpec& c) -> const std::string& { return c.verb; });
+    return i == kNone ? nullptr : &controls[static_cast<std::size_t>(i)];
+}
+const FaultSpec* Kind::find_fault(std::string_view wanted) const {
+    const int i = find_named(faults, wanted, [](const FaultSpec& f) -> const std::string& { return f.name; });
+    return i == kNone ? nullptr : &faults[static_cast<std::size_t>(i)];
+}
+
+int Placing::add_surface(double length_m, double width_m, double drop_m, bool sliding, double slide_m_s2) {
+    SurfaceModel s;
+    s.device = index;
+    s.pose = device.pose;
+    s.area = device.pose.box(0.0, length_m, width_m / 2.0, width_m / 2.0);
+    s.length_m = length_m;
+    s.drop_m = drop_m;
+    s.sliding = sliding;
+    s.slide_m_s2 = slide_m_s2;
+    model.surfaces.push_back(s);
+    model.initial.surfaces.push_back({0.0, device.pose.z_m});
+    device.surface = static_cast<int>(model.surfaces.size()) - 1;
+    device.length_m = length_m;
+    device.width_m = width_m;
+    return device.surface;
+}
+
+int Placing::add_solid(const Rectangle& area, double bottom_m, double top_m, int heading, bool present) {
+    model.solids.push_back({index, area, bottom_m, top_m, heading & 3});
+    model.initial.solids.push_back({present, 0.0, 0.0});
+    return static_cast<int>(model.solids.size()) - 1;
+}
+
+const SurfaceModel& Placing::mounted_surface() const {
+    return model.surfaces[static_cast<std::size_t>(model.devices[static_cast<std::size_t>(device.mounted_on)].surface)];
+}
+
+void step(const PlantModel& model, PlantState& state) {
+    hold_faulted_outputs(model, state);
+    for (Item& item : state.items) item.held = false;
+    Step view{model, state, model.step_s};
+    for (const int d : model.actuating) {
+        view.index = d;
+        view.device = &model.devices[static_cast<std::size_t>(d)];
+        view.device->kind->actuate(model.parameters.data() + view.device->model_offset, state.devices.data() + view.device->state_offset, view);
+    }
+    advance_transport(model, state, model.step_s);
+    sense(model, state);
+}
+
+void hold_faulted_outputs(const PlantModel& model, PlantState& state) {
+    if (!state.point_faults.empty()) apply_point_faults(model, state, PointDirection::Output);
+}
+
+void sense(const PlantModel& model, PlantState& state) {
+    Step view{model, state, model.step_s};
+    for (const int d : model.sensing) {
+        view.index = d;
+        view.device = &model.devices[static_cast<std::size_t>(d)];
+        view.device->kind->sense(model.parameters.data() + view.device->model_offset, state.devices.data() + view.device->state_offset, view);
+    }
+    if (!state.point_faults.empty()) apply_point_faults(model, state, PointDirection::Input);
+}
+
+std::optional<Reading> find_reading(const PlantModel& model, std::string_view name) {
+    if (same_name(name, "plant.items")) return Reading{Reading::Source::ItemCount, kNone, 0, PointType::Number, base::Dimension::Plain};
+    if (same_name(name, "plant.items_on_floor")) return Reading{Reading::Source::FloorCount, kNone, 0, PointType::Number, base::Dimension::Plain};
+    int point = model.find_point(name);
+    if (point == kNone) {
+        const int device = model.find_device(name);
+        if (device != kNone) point = model.only_point(device);
+    }
+    if (point != kNone) {
+        const PointModel& p = model.points[static_cast<std::size_t>(point)];
+        return Reading{Reading::Source::Point, p.device, point, p.type, p.dimension};
+    }
+    const std::size_t dot = name.rfind('.');
+    if (dot == std::string_view::npos) return std::nullopt;
+    const int device = model.find_device(name.substr(0, dot));
+    if (device == kNone) return std::nullopt;
+    const auto& gauges = model.devices[static_cast<std::size_t>(device)].kind->gauges;
+    const int gauge = find_named(gauges, name.substr(dot + 1), [](const GaugeSpec& g) -> const std::string& { return g.name; });
+    if (gauge == kNone) return std::nullopt;
+    const GaugeSpec& g = gauges[static_cast<std::size_t>(gauge)];
+    return Reading{Reading::Source::Gauge, device, gauge, g.type, g.dimension};
+}
+
+double read(const PlantModel& model, const PlantState& state, const Reading& r) {
+    switch (r.source) {
+        case Reading::Source::Point: return state.points[static_cast<std::size_t>(r.index)];
+        case Reading::Source::ItemCount: return static_cast<double>(state.items.size());
+        case Reading::Source::FloorCount: return static_cast<double>(std::count_if(state.items.begin(), state.items.end(), [](const Item& i) { return i.on_floor; }));
+        case Reading::Source::Gauge: break;
+    }
+    const DeviceModel& d = model.devices[static_cast<std::size_t>(r.device)];
+    return d.kind->gauges[static_cast<std::size_t>(r.index)].read(model.parameters.data() + d.model_offset, state.devices.data() + d.state_offset, model, state, r.device);
+}
+
+std::vector<std::string> reading_names(const PlantModel& model) {
+    std::vector<std::string> names = model.point_names();
+    for (const DeviceModel& d : model.devices) {
+        for (const GaugeSpec& g : d.kind->gauges) names.push_back(d.name + "." + g.name);
+    }
+    names.emplace_back("plant.items");
+    names.emplace_back("plant.items_on_floor");
+    return names;
+}
+
+bool place_item(const PlantModel& model, PlantState& state, int type, int device, double along_m, std::optional<int> colour) {
+    const auto surface = static_cast<std::size_t>(model.devices[static_cast<std::size_t>(device)].surface);
+    const SurfaceModel& s = model.surfaces[surface];
+    const ItemType& t = model.item_types[static_cast<std::size_t>(type)];
+    const Vector2 p = s.pose.at(along_m, 0.0);
+    Item item;
+    item.id = state.next_item;
+    item.type = static_cast<std::int16_t>(type);
+    item.colour = static_cast<std::int16_t>(colour.value_or(t.colour));
+    item.support = static_cast<std::int32_t>(surface);
+    item.x_m = p.x_m;
+    item.y_m = p.y_m;
+    item.z_m = surface_height(s, state.surfaces[surface], p.x_m, p.y_m);
+    const bool along_x = (s.pose.heading & 1) == 0;
+    item.half_x_m = (along_x ? t.length_m : t.width_m) / 2.0;
+    item.half_y_m = (along_x ? t.width_m : t.length_m) / 2.0;
+    item.height_m = t.height_m;
+    if (state.items.size() >= kMaxItems || !space_is_free(model, state, item)) return false;
+    ++state.next_item;
+    state.items.push_back(item);
+    return true;
+}
+
+bool take_item(const PlantModel& model, PlantState& state, int device, std::optional<double> along_m) {
+    const int surface = model.devices[static_cast<std::size_t>(device)].surface;
+    const Pose& pose = model.surfaces[static_cast<std::size_t>(surface)].pose;
+    auto best = state.items.end();
+    double best_score = std::numeric_limits<double>::infinity();
+    for (auto it = state.items.begin(); it != state.items.end(); ++it) {
+        if (it->support != surface) continue;
+        const double along = pose.along(it->x_m, it->y_m);
+        const double score = along_m ? std::abs(along - *along_m) : -along;
+        if (score < best_score) {
+            best_score = score;
+            best = it;
+        }
+    }
+    if (best == state.items.end()) return false;
+    state.items.erase(best);
+    return true;
+}
+
+void use_control(const PlantModel& model, PlantState& state, int device, const ControlSpec& control, double value) {
+    const DeviceModel& d = model.devices[static_cast<std::size_t>(device)];
+    control.act(model.parameters.data() + d.model_offset, state.devices.data() + d.state_offset, value);
+}
+
+void set_fault(const PlantModel& model, PlantState& state, int device, const FaultSpec& fault, double amount) {
+    fault.set(state.devices.data() + model.devices[static_cast<std::size_t>(device)].state_offset, amount);
+}
+
+void set_point_fault(PlantState& state, int point, double value) {
+    heal_point(state, point);
+    state.point_faults.push_back({point, value});
+}
+
+void heal_point(PlantState& state, int point) {
+    std::erase_if(state.point_faults, [&](const PointFault& f) { return f.point == point; });
+}
+
+void heal_device(const PlantModel& model, PlantState& state, int device) {
+    const DeviceModel& d = model.devices[static_cast<std::size_t>(device)];
+    for (const FaultSpec& f : d.kind->faults) f.set(state.devices.data() + d.state_offset, 0.0);
+    for (const int p : d.points) {
+        if (p != kNone) heal_point(state, p);
+    }
+}
+
+void heal_all(const PlantModel& model, PlantState& state) {
+    for (std::size_t d = 0; d < model.devices.size(); ++d) heal_device(model, state, static_cast<int>(d));
+}
+
+std::vector<std::string> active_faults(const PlantModel& model, const PlantState& state) {
+    std::vector<std::string> out;
+    for (const PointFault& f : state.point_faults) {
+        const PointModel& p = model.points[static_cast<std::size_t>(f.point)];
+        out.push_back(p.type == PointType::Boolean ? fmt::format("{} stuck {}", p.name, f.value != 0.0 ? "on" : "off") : fmt::format("{} stuck at {:g}", p.name, f.value));
+    }
+    for (const DeviceModel& d : model.devices) {
+        for (const FaultSpec& f : d.kind->faults) {
+            const double amount = f.read(state.devices.data() + d.state_offset);
+            if (amount == 0.0) continue;
+            out.push_back(f.takes_amount ? fmt::format("{} {} {:g} {}", d.name, f.name, amount, base::display_unit(f.dimension)) : fmt::format("{} {}", d.name, f.name));
+        }
+    }
+    return out;
+}
+
+}  // namespace vyard::plant

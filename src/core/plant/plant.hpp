@@ -1,0 +1,67 @@
+// The room of the machine: kinds of devices and the physics they share. step() is one fixed step of the plant.
+#pragma once
+
+#include <optional>
+#include <string>
+
+#include "core/plant/builder.hpp"
+#include "core/plant/definition.hpp"
+#include "core/plant/kind.hpp"
+#include "core/plant/model.hpp"
+#include "core/plant/state.hpp"
+#include "core/plant/transport.hpp"
+
+namespace vyard::plant {
+
+/// One step: output points reach the actuators, physics moves things, sensors fill the input points.
+/// Cost: devices + items x (items + solids).
+void step(const PlantModel& model, PlantState& state);
+
+/// Sensors look once without time passing: the plant as it is found at power-up.
+void sense(const PlantModel& model, PlantState& state);
+
+/// Faulted output points keep their faulty value whatever was just published to them.
+void hold_faulted_outputs(const PlantModel& model, PlantState& state);
+
+// --- gauges ---
+
+/// A gauge or point of the plant by name, for conditions, watches and figures.
+struct Reading {
+    enum class Source : std::uint8_t { Point, Gauge, ItemCount, FloorCount };
+    Source source = Source::Point;
+    int device = kNone;
+    int index = 0;  ///< Point number, or number in the kind's gauge list.
+    PointType type = PointType::Boolean;
+    base::Dimension dimension = base::Dimension::Plain;
+};
+std::optional<Reading> find_reading(const PlantModel& model, std::string_view name);
+double read(const PlantModel& model, const PlantState& state, const Reading& reading);
+std::vector<std::string> reading_names(const PlantModel& model);
+
+// --- what a person does ---
+
+/// Puts an item of `type` on surface `device`, its middle `along_m` from the start. False when there is no room.
+bool place_item(const PlantModel& model, PlantState& state, int type, int device, double along_m, std::optional<int> colour = std::nullopt);
+
+/// Takes the item on surface `device` nearest to `along_m`, or the foremost when not given. False when there is none.
+bool take_item(const PlantModel& model, PlantState& state, int device, std::optional<double> along_m);
+
+void use_control(const PlantModel& model, PlantState& state, int device, const ControlSpec& control, double value);
+void set_fault(const PlantModel& model, PlantState& state, int device, const FaultSpec& fault, double amount);
+void set_point_fault(PlantState& state, int point, double value);
+void heal_point(PlantState& state, int point);
+void heal_device(const PlantModel& model, PlantState& state, int device);
+void heal_all(const PlantModel& model, PlantState& state);
+/// "dip_eye.signal stuck at 0", "lift jammed" ...: every defect in force.
+std::vector<std::string> active_faults(const PlantModel& model, const PlantState& state);
+
+template <class S>
+const S& state_of(const PlantModel& model, const PlantState& state, int device) {
+    return as<S>(state.devices.data() + model.devices[static_cast<std::size_t>(device)].state_offset);
+}
+template <class M>
+const M& parameters_of(const PlantModel& model, int device) {
+    return as<M>(model.parameters.data() + model.devices[static_cast<std::size_t>(device)].model_offset);
+}
+
+}  // namespace vyard::plant

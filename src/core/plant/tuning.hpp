@@ -1,0 +1,24 @@
+// The tuning numbers of the plant's physics: value, unit, and what goes wrong on either side.
+#pragma once
+
+namespace vyard::plant {
+
+/// m/s2. Standard acceleration of gravity, ISO 80000-3.
+inline constexpr double kGravity_m_s2 = 9.80665;
+
+/// m. Bodies count as touching, not overlapping, below this. Smaller: rounding locks items that slide past one
+/// another; larger: overlaps that a person could measure.
+inline constexpr double kTouch_m = 1e-6;
+
+/// m. An item passes from one surface to the next when their heights differ by no more. Smaller: belts set up by hand
+/// drop items at every joint; larger: items climb visible steps.
+inline constexpr double kStepUp_m = 0.006;
+
+/// m. How far below a stopper's or pusher's top an item must reach to be held or pushed by it. Smaller: an item grazing
+/// it is caught; larger: flat items pass over.
+inline constexpr double kCatch_m = 0.002;
+
+/// Items a plant may hold at once. Fewer: large buffers cannot be built; more: the pairwise transport passes real time.
+inline constexpr unsigned kMaxItems = 4096;
+
+}  // namespace vyard::plant

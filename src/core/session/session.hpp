@@ -1,0 +1,87 @@
+// One run: controllers, wiring, plant and clock, and what an operator can do to them. A Session is a value: a copy is
+// a full snapshot, and two copies that get the same orders stay equal to the byte.
+#pragma once
+
+#include <concepts>
+#include <memory>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "core/base/base.hpp"
+#include "core/controller/controller.hpp"
+#include "core/plant/plant.hpp"
+#include "core/wiring/wiring.hpp"
+
+namespace vyard::session {
+
+/// Everything that was loaded; immutable.
+struct SessionModel {
+    std::string name;
+    base::Nanoseconds step{5'000'000};  ///< Of the plant; divides every scan.
+    std::shared_ptr<const plant::PlantModel> plant;
+    std::vector<controller::ControllerModel> controllers;
+    wiring::Wiring wiring;
+
+    /// How forcing this variable acts, by what it is joined to and where it lies.
+    controller::ForceRole force_role(int controller, int variable) const;
+};
+
+using SessionModelPtr = std::shared_ptr<const SessionModel>;
+
+class Session {
+  public:
+    /// Power-up: sensors look, inputs are sampled, every controller does its first scan at time 0.
+    explicit Session(SessionModelPtr model);
+
+    /// One plant step, then the scans that are due.
+    void step();
+
+    base::Nanoseconds now() const { return now_; }
+    /// Whether a controller scanned in the last step (or at power-up).
+    bool scanned() const { return scanned_; }
+    const SessionModel& model() const { return *model_; }
+    const SessionModelPtr& model_ptr() const { return model_; }
+    const plant::PlantState& plant() const { return plant_; }
+    const controller::ControllerState& controller(int c) const { return controllers_[static_cast<std::size_t>(c)]; }
+
+    // --- the operator ---
+    void use_control(int device, const plant::ControlSpec& control, double value);
+    /// Uses `control` now and `opposite` after `hold`.
+    void hold_control(int device, const plant::ControlSpec& control, const plant::ControlSpec& opposite, base::Nanoseconds hold);
+    void enter_force(int controller, int variable, double value);
+    bool remove_force(int controller, int variable);
+    void remove_all_forces();
+    void switch_forces(bool on);
+    void set_fault(int device, const plant::FaultSpec& fault, double amount);
+    void set_point_fault(int point, double value);
+    void heal_point(int point);
+    void heal_device(int device);
+    void heal_all();
+    bool place_item(int type, int device, double along_m, std::optional<int> colour);
+    bool take_item(int device, std::optional<double> along_m);
+    void stop(int controller);
+    /// Cold start: all variables at their initial values; forces stay.
+    void start(int controller);
+
+  private:
+    struct HandRelease {
+        base::Nanoseconds due{};
+        int device = 0;
+        const plant::ControlSpec* control = nullptr;  ///< In the immutable list of kinds.
+    };
+
+    void release_hands();
+    void scan(int c);
+
+    SessionModelPtr model_;
+    plant::PlantState plant_;
+    std::vector<controller::ControllerState> controllers_;
+    std::vector<HandRelease> hands_;
+    base::Nanoseconds now_{};
+    bool scanned_ = false;
+};
+
+static_assert(std::copyable<Session>);
+
+}  // namespace vyard::session

@@ -1,0 +1,34 @@
+// Anything that can be looked at in a run, by name: a controller's variable, a point of the plant, a gauge. Tags come
+// first where names meet.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "core/session/session.hpp"
+
+namespace vyard::session {
+
+struct Signal {
+    int controller = -1;  ///< -1 for the plant's.
+    int variable = 0;
+    plant::Reading reading;
+    logic::Elementary type = logic::Elementary::Bool;  ///< Analog readings are LREAL, whole numbers DINT.
+
+    bool of_plant() const { return controller < 0; }
+};
+
+std::optional<Signal> find_signal(const SessionModel& model, std::string_view name);
+double read(const Session& session, const Signal& signal);
+
+/// The value for people: TRUE, 42, T#850ms; gauges with their unit: "0.25 m".
+std::string signal_text(const Signal& signal, double value);
+
+/// All names, tags first; for hints.
+std::vector<std::string> signal_names(const SessionModel& model);
+
+/// Active forces and faults, a line each, for status lines and reports.
+std::vector<std::string> forces_text(const Session& session);
+
+}  // namespace vyard::session

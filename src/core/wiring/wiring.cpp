@@ -1,0 +1,259 @@
+#include "core/wiring/wiring.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <map>
+#include <optional>
+
+namespace vyard::wiring {
+
+using base::Code;
+using controller::ControllerModel;
+using logic::Elementary;
+using logic::Variable;
+using plant::PointDirection;
+using plant::PointModel;
+using plant::PointType;
+
+namespace {
+
+std::string_view trimmed(std::string_view text) {
+    while (!text.empty() && text.front() == ' ') text.remove_prefix(1);
+    while (!text.empty() && text.back() == ' ') text.remove_suffix(1);
+    return text;
+}
+
+const char* point_type_text(PointType type) { return type == PointType::Boolean ? "BOOL" : type == PointType::Number ? "a whole number" : "analog"; }
+
+class WiringBuilder {
+  public:
+    WiringBuilder(const std::vector<ControllerModel>& controllers, const plant::PlantModel& plant, base::Diagnostics& diagnostics)
+        : controllers_(controllers), plant_(plant), diagnostics_(diagnostics) {}
+
+    void row(const MapRow& row) {
+        const auto [c, v] = find_tag(controllers_, row.tag);
+        const int point = find_point(row.point);
+        if (c < 0) {
+            diagnostics_.error(Code::UnknownTag, row.tag_place, fmt::format("no tag is named '{}'", row.tag), base::name_hint(row.tag, tag_names()));
+        }
+        if (point == plant::kNone) {
+            diagnostics_.error(Code::UnknownPoint, row.point_place, fmt::format("no point is named '{}'", row.point), base::name_hint(row.point, plant_.point_names()));
+        }
+        if (c < 0 || point == plant::kNone || joined_twice(row, c, v, point)) return;
+        const Variable& variable = controllers_[static_cast<std::size_t>(c)].program->variables[static_cast<std::size_t>(v)];
+        const PointModel& p = plant_.points[static_cast<std::size_t>(point)];
+        const auto scaling = read_scaling(row, variable, p);
+        if (!direction_fits(row, variable, p) || !scaling || !types_meet(row, variable, p, *scaling)) return;
+        Join join{c, v, point, variable.type, variable.offset, variable.bit, *scaling, row.scaling, row.note};
+        (p.direction == PointDirection::Input ? wiring.inputs : wiring.outputs).push_back(std::move(join));
+    }
+
+    /// What the map leaves out, as warnings: a wire nobody connected.
+    void warn_unjoined(const base::Place& map_place) {
+        for (std::size_t p = 0; p < plant_.points.size(); ++p) {
+            if (points_.contains(static_cast<int>(p))) continue;
+            diagnostics_.warning(Code::UnjoinedPoint, map_place, fmt::format("point '{}' is joined to no tag", plant_.points[p].name));
+        }
+        for (std::size_t c = 0; c < controllers_.size(); ++c) {
+            const auto& variables = controllers_[c].program->variables;
+            for (std::size_t v = 0; v < variables.size(); ++v) warn_tag(static_cast<int>(c), static_cast<int>(v), variables[v]);
+        }
+    }
+
+    Wiring wiring;
+
+  private:
+    void warn_tag(int c, int v, const Variable& variable) {
+        const bool joined = tags_.contains({c, v});
+        const bool wired = variable.address.area == logic::Area::Input || variable.address.area == logic::Area::Output;
+        if (wired && !joined) {
+            diagnostics_.warning(Code::UnjoinedTag, variable.place, fmt::format("'{}' at {} is joined to no point", variable.path, variable.address.text()));
+        } else if (variable.is_tag && !joined && !wired && !variable.constant && variable.read && !variable.written) {
+            diagnostics_.warning(Code::NeverWritten, variable.place, fmt::format("'{}' is read, but neither the logic nor the map ever writes it", variable.path));
+        } else if (variable.is_tag && !joined && !variable.read && !variable.written) {
+            diagnostics_.warning(Code::UnusedVariable, variable.place, fmt::format("'{}' is never used", variable.path));
+        }
+    }
+
+    int find_point(const std::string& name) const {
+        const int point = plant_.find_point(name);
+        if (point != plant::kNone) return point;
+        const int device = plant_.find_device(name);
+        return device == plant::kNone ? plant::kNone : plant_.only_point(device);
+    }
+
+    std::vector<std::string> tag_names() const {
+        std::vector<std::string> names;
+        for (const ControllerModel& c : controllers_) {
+            for (const Variable& v : c.program->variables) {
+                if (v.is_tag) names.push_back(v.path);
+            }
+        }
+        return names;
+    }
+
+    bool joined_twice(const MapRow& row, int c, int v, int point) {
+        const auto [tag, tag_fresh] = tags_.try_emplace({c, v}, row.tag_place);
+        const auto [wire, point_fresh] = points_.try_emplace(point, row.point_place);
+        if (!tag_fresh) diagnostics_.error(Code::MappedTwice, row.tag_place, fmt::format("tag '{}' is joined twice; first at {}", row.tag, tag->second.text()));
+        if (!point_fresh) diagnostics_.error(Code::MappedTwice, row.point_place, fmt::format("point '{}' is joined twice; first at {}", row.point, wire->second.text()));
+        return !tag_fresh || !point_fresh;
+    }
+
+    bool direction_fits(const MapRow& row, const Variable& v, const PointModel& p) {
+        const bool input = p.direction == PointDirection::Input;
+        const logic::Area wrong = input ? logic::Area::Output : logic::Area::Input;
+        if (v.address.area != wrong && !(input && v.constant)) return true;
+        diagnostics_.error(Code::WrongDirection, row.point_place,
+                           fmt::format("'{}' is an {} of the controller, but '{}' lies at {}", p.name, input ? "input" : "output", v.path, v.constant ? "a CONSTANT" : v.address.text()));
+        return false;
+    }
+
+    bool types_meet(const MapRow& row, const Variable& v, const PointModel& p, const Scaling& scaling) {
+        const bool tag_bool = v.type == Elementary::Bool;
+        const bool number = logic::is_number(v.type) || logic::is_bit_string(v.type);
+        if (p.type == PointType::Boolean ? tag_bool : number && (p.type == PointType::Number || logic::is_real(v.type) || scaling.linear)) return true;
+        const bool needs_scaling = p.type == PointType::Analog && number;
+        diagnostics_.error(Code::TypeMismatch, row.tag_place, fmt::format("tag '{}' is {}, point '{}' is {}", v.path, logic::type_name(v.type), p.name, point_type_text(p.type)),
+                           needs_scaling ? fmt::format("give a scaling, such as 0 {0}..1 {0} -> 4000..20000", base::display_unit(p.dimension)) : "");
+        return false;
+    }
+
+    std::optional<Scaling> read_scaling(const MapRow& row, const Variable& v, const PointModel& p) {
+        const std::string_view text = trimmed(row.scaling);
+        Scaling scaling;
+        if (text.empty()) return scaling;
+        const bool invert = text == "invert";
+        if (invert != (p.type == PointType::Boolean)) {
+            diagnostics_.error(Code::BadScaling, row.scaling_place, fmt::format("a scaling '{}' does not suit point '{}', which is {}", text, p.name, point_type_text(p.type)),
+                               p.type == PointType::Boolean ? "BOOL points take 'invert' or nothing" : "a scaling has the form 0 m..1 m -> 4000..20000");
+            return std::nullopt;
+        }
+        if (invert) {
+            scaling.invert = true;
+            return scaling;
+        }
+        return read_linear(row, text, v, p);
+    }
+
+    std::optional<Scaling> read_linear(const MapRow& row, std::string_view text, const Variable& v, const PointModel& p) {
+        const std::size_t arrow = text.find("->");
+        double point_ends[2] = {0, 0}, tag_ends[2] = {0, 0};
+        const bool ok = arrow != std::string_view::npos && read_range(row, text.substr(0, arrow), p.dimension, point_ends) &&
+                        read_range(row, text.substr(arrow + 2), base::Dimension::Plain, tag_ends);
+        if (arrow == std::string_view::npos) {
+            diagnostics_.error(Code::BadScaling, row.scaling_place, fmt::format("'{}' is no scaling", text), "a scaling has the form 0 m..1 m -> 4000..20000");
+        }
+        if (!ok) return std::nullopt;
+        if (point_ends[0] == point_ends[1] || tag_ends[0] == tag_ends[1]) {
+            diagnostics_.error(Code::BadScaling, row.scaling_place, "a scaling needs two different ends on both sides");
+            return std::nullopt;
+        }
+        for (const double end : tag_ends) {
+            if (logic::is_real(v.type) || (end == static_cast<double>(static_cast<std::int64_t>(end)) && logic::literal_fits(v.type, static_cast<std::uint64_t>(std::abs(end)), end < 0))) continue;
+            diagnostics_.error(Code::BadScaling, row.scaling_place, fmt::format("{} does not fit {}, the type of '{}'", end, logic::type_name(v.type), v.path));
+            return std::nullopt;
+        }
+        Scaling s;
+        s.linear = true;
+        s.gain = (tag_ends[1] - tag_ends[0]) / (point_ends[1] - point_ends[0]);
+        s.offset = tag_ends[0] - s.gain * point_ends[0];
+        std::tie(s.tag_low, s.tag_high) = std::minmax(tag_ends[0], tag_ends[1]);
+        std::tie(s.point_low, s.point_high) = std::minmax(point_ends[0], point_ends[1]);
+        return s;
+    }
+
+    bool read_range(const MapRow& row, std::string_view text, base::Dimension dimension, double (&ends)[2]) {
+        const std::size_t dots = text.find("..");
+        if (dots == std::string_view::npos) {
+            diagnostics_.error(Code::BadScaling, row.scaling_place, fmt::format("'{}' is no range", trimmed(text)), "a scaling has the form 0 m..1 m -> 4000..20000");
+            return false;
+        }
+        const std::string_view parts[] = {trimmed(text.substr(0, dots)), trimmed(text.substr(dots + 2))};
+        for (int i = 0; i < 2; ++i) {
+            const auto reading = base::read_quantity(parts[i], dimension);
+            if (reading.fault != base::QuantityFault::None) {
+                diagnostics_.error(Code::BadScaling, row.scaling_place, base::quantity_message(parts[i], reading, dimension));
+                return false;
+            }
+            ends[i] = reading.si_value;
+        }
+        return true;
+    }
+
+    const std::vector<ControllerModel>& controllers_;
+    const plant::PlantModel& plant_;
+    base::Diagnostics& diagnostics_;
+    std::map<std::pair<int, int>, base::Place> tags_;
+    std::map<int, base::Place> points_;
+};
+
+}  // namespace
+
+const Join* Wiring::of_tag(int controller, int variable) const {
+    for (const auto* list : {&inputs, &outputs}) {
+        for (const Join& j : *list) {
+            if (j.controller == controller && j.variable == variable) return &j;
+        }
+    }
+    return nullptr;
+}
+
+const Join* Wiring::of_point(int point) const {
+    for (const auto* list : {&inputs, &outputs}) {
+        for (const Join& j : *list) {
+            if (j.point == point) return &j;
+        }
+    }
+    return nullptr;
+}
+
+Wiring build_wiring(const std::vector<MapRow>& rows, const std::vector<ControllerModel>& controllers, const plant::PlantModel& plant, const base::Place& map_place,
+                    base::Diagnostics& diagnostics) {
+    WiringBuilder builder(controllers, plant, diagnostics);
+    for (const MapRow& row : rows) builder.row(row);
+    if (!diagnostics.has_errors()) builder.warn_unjoined(map_place);
+    return std::move(builder.wiring);
+}
+
+void sample(const Wiring& wiring, int controller, const plant::PlantState& plant, controller::ControllerState& state) {
+    for (const Join& j : wiring.inputs) {
+        if (j.controller != controller) continue;
+        double value = plant.points[static_cast<std::size_t>(j.point)];
+        if (j.scaling.linear) value = std::clamp(j.scaling.offset + j.scaling.gain * value, j.scaling.tag_low, j.scaling.tag_high);
+        if (j.scaling.invert) value = value != 0.0 ? 0.0 : 1.0;
+        logic::write_number(state.memory.data(), j.type, j.offset, j.bit, value);
+    }
+}
+
+void publish(const Wiring& wiring, int controller, const ControllerModel& model, const controller::ControllerState& state, plant::PlantState& plant) {
+    const bool plain = state.running && !state.forces_on;
+    for (const Join& j : wiring.outputs) {
+        if (j.controller != controller) continue;
+        double value = plain ? logic::read_number(state.memory.data(), j.type, j.offset, j.bit) : controller::published(model, state, j.variable);
+        if (j.scaling.linear) value = std::clamp((value - j.scaling.offset) / j.scaling.gain, j.scaling.point_low, j.scaling.point_high);
+        if (j.scaling.invert && state.running) value = value != 0.0 ? 0.0 : 1.0;
+        plant.points[static_cast<std::size_t>(j.point)] = value;
+    }
+}
+
+std::pair<int, int> find_tag(const std::vector<ControllerModel>& controllers, std::string_view name) {
+    const auto index_in = [&](std::size_t c, std::string_view path) {
+        const auto& by_path = controllers[c].program->by_path;
+        const auto found = by_path.find(base::fold(path));
+        return found == by_path.end() ? -1 : found->second;
+    };
+    for (std::size_t c = 0; c < controllers.size(); ++c) {
+        if (const int v = index_in(c, name); v >= 0) return {static_cast<int>(c), v};
+    }
+    const std::size_t dot = name.find('.');
+    if (dot == std::string_view::npos) return {-1, -1};
+    for (std::size_t c = 0; c < controllers.size(); ++c) {
+        if (base::fold(controllers[c].name) != base::fold(name.substr(0, dot))) continue;
+        if (const int v = index_in(c, name.substr(dot + 1)); v >= 0) return {static_cast<int>(c), v};
+    }
+    return {-1, -1};
+}
+
+}  // namespace vyard::wiring
