@@ -35,6 +35,18 @@ std::vector<std::string> placement_names(Placement placement) {
     return {};
 }
 
+/// Identifiers as in the logic, joined by dots.
+bool is_name(const std::string& name) {
+    bool start = true;
+    for (const char c : name) {
+        const bool letter = (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || c == '_';
+        const bool digit = c >= '0' && c <= '9';
+        if (start ? !letter : !letter && !digit && c != '.') return false;
+        start = c == '.';
+    }
+    return !name.empty() && !start;
+}
+
 class Builder {
   public:
     Builder(const PlantDefinition& definition, base::Diagnostics& diagnostics) : definition_(definition), diagnostics_(diagnostics) {}
@@ -145,6 +157,10 @@ class Builder {
                 std::vector<std::string> known;
                 for (const Kind& k : all_kinds()) known.push_back(k.name);
                 error(Code::UnknownKind, d.kind_place, fmt::format("no device kind is named '{}'", d.kind), base::name_hint(d.kind, known));
+                continue;
+            }
+            if (!is_name(d.name)) {
+                error(Code::WrongValue, d.place, fmt::format("'{}' cannot be a name; names are letters, digits and underscores", d.name), "conditions and orders could not name it");
                 continue;
             }
             const auto [first, fresh] = seen.emplace(base::fold(d.name), d.place);

@@ -34,7 +34,7 @@ class WiringBuilder {
     void row(const MapRow& row) {
         const auto [c, v] = find_tag(controllers_, row.tag);
         const int point = find_point(row.point);
-        if (c < 0) {
+        if (c < 0 && !controllers_.empty()) {
             diagnostics_.error(Code::UnknownTag, row.tag_place, fmt::format("no tag is named '{}'", row.tag), base::name_hint(row.tag, tag_names()));
         }
         if (point == plant::kNone) {

@@ -15,7 +15,7 @@ struct Infeed {
         Feed feed = Feed::Interval;
         double interval_s = 5.0;
         int limit = 0;
-        double along_m = 0.0;
+        double along_m = 0.0, gap_m = 0.0;
     };
     struct State {
         double waited_s = 0.0;
@@ -32,6 +32,7 @@ struct Infeed {
             .choice("feed", &Model::feed, {"interval", "command"}, "interval", "lay one every interval, or one at each rising edge of release")
             .quantity("interval", &Model::interval_s, Dimension::Time, "5 s", 0.01, 3600.0, "from one item to the next")
             .whole("limit", &Model::limit, "0", 0, 1000000, "items in all; 0 for no end")
+            .quantity("gap", &Model::gap_m, Dimension::Length, "0 m", 0.0, 10.0, "least distance to the next item on the belt")
             .output("release", "a rising edge lays one item")
             .only_if([](const Model& m) { return m.feed == Feed::Command; })
             .gauge("fed", PointType::Number, Dimension::Plain, "items laid so far", &State::fed)
@@ -54,11 +55,22 @@ struct Infeed {
             state.due = state.waited_s >= model.interval_s - 1e-9;
         }
         const bool used_up = model.limit > 0 && state.fed >= model.limit;
-        if (!state.due || state.empty || used_up) return;
+        if (!state.due || state.empty || used_up || !keeps_gap(model, step)) return;
         if (!place_item(step.model, step.state, model.item, step.device->mounted_on, model.along_m)) return;
         state.due = false;
         state.waited_s = 0.0;
         ++state.fed;
+    }
+
+    static bool keeps_gap(const Model& model, const Step& step) {
+        const int surface = step.model.devices[static_cast<std::size_t>(step.device->mounted_on)].surface;
+        const Pose& pose = step.model.surfaces[static_cast<std::size_t>(surface)].pose;
+        const double half_m = step.model.item_types[static_cast<std::size_t>(model.item)].length_m / 2.0;
+        for (const Item& item : step.state.items) {
+            const double half_other_m = (pose.heading & 1) == 0 ? item.half_x_m : item.half_y_m;
+            if (item.support == surface && std::abs(pose.along(item.x_m, item.y_m) - model.along_m) < half_m + half_other_m + model.gap_m) return false;
+        }
+        return true;
     }
 };
 

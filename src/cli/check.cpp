@@ -1,0 +1,57 @@
+#include <fmt/format.h>
+
+#include <nlohmann/json.hpp>
+
+#include "cli/command.hpp"
+
+namespace vyard::cli {
+
+namespace {
+
+struct Counts {
+    std::size_t tags = 0, points = 0, joined = 0, devices = 0, procedures = 0, rules = 0;
+};
+
+Counts count(const Loaded& loaded) {
+    const session::SessionModel& model = *loaded.yard.model;
+    Counts c;
+    for (const auto& controller : model.controllers) {
+        for (const logic::Variable& v : controller.program->variables) c.tags += v.is_tag ? 1U : 0U;
+    }
+    c.points = model.plant->points.size();
+    c.joined = model.wiring.inputs.size() + model.wiring.outputs.size();
+    c.devices = model.plant->devices.size();
+    if (loaded.book == nullptr) return c;
+    c.procedures = loaded.book->procedures.size();
+    for (const auto& p : loaded.book->procedures) c.rules = std::max(c.rules, p.rules.size());
+    return c;
+}
+
+int show_code(const Loaded& loaded) {
+    for (const auto& controller : loaded.yard.model->controllers) fmt::print("controller {}\n{}", controller.name, logic::code_text(*controller.program));
+    return kWell;
+}
+
+}  // namespace
+
+int check_command(const std::vector<std::string>& arguments) {
+    CommandLine line("check [YARD] [options]", "Loads a yard, compiles its logic, checks plant, map and procedures, and reports all mistakes at once.", "vyard check examples/glaze-line");
+    line.add_yard_options();
+    line.options().add_options()("json", "the counts as JSON")("no-warnings", "show errors only")("code", "print the instructions that the logic became");
+    if (const auto exit = line.parse(arguments, 1)) return *exit;
+    const auto loaded = load(line.word(0), line.substitutes(), !line.has("no-warnings"));
+    if (!loaded) return kWrongCall;
+    if (line.has("code")) return show_code(*loaded);
+    const Counts c = count(*loaded);
+    if (line.has("json")) {
+        const nlohmann::ordered_json json = {{"yard", loaded->yard.name}, {"devices", c.devices}, {"points", c.points}, {"tags", c.tags}, {"joined", c.joined}, {"procedures", c.procedures}, {"rules", c.rules}};
+        fmt::print("{}\n", json.dump(2));
+        return kWell;
+    }
+    fmt::print("{}: all well\n", loaded->yard.name);
+    fmt::print("  {} devices, {} points, {} tags, {} joined\n", c.devices, c.points, c.tags, c.joined);
+    fmt::print("  {} procedures, up to {} rules watched in each\n", c.procedures, c.rules);
+    return kWell;
+}
+
+}  // namespace vyard::cli

@@ -1,0 +1,101 @@
+// The commands: one file each, one table. A command turns options into calls of the rooms below and their outcome
+// into an exit code; it computes nothing itself.
+#pragma once
+
+#include <boost/program_options.hpp>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "core/procedure/book.hpp"
+#include "core/trace/trace.hpp"
+#include "files/yard_file.hpp"
+
+namespace vyard::cli {
+
+enum Exit : int {
+    kWell = 0,      ///< All well.
+    kFailed = 1,    ///< A verdict failed.
+    kWrongCall = 2, ///< The input or the call is wrong; nothing was run.
+    kOurFault = 3,  ///< The tool itself failed (a file could not be written, an internal error).
+};
+
+struct Command {
+    const char* name;
+    const char* summary;
+    int (*run)(const std::vector<std::string>& arguments);
+};
+
+const std::vector<Command>& commands();
+
+int check_command(const std::vector<std::string>& arguments);
+int run_command(const std::vector<std::string>& arguments);
+int prove_command(const std::vector<std::string>& arguments);
+int live_command(const std::vector<std::string>& arguments);
+int draw_command(const std::vector<std::string>& arguments);
+int kinds_command(const std::vector<std::string>& arguments);
+int tags_command(const std::vector<std::string>& arguments);
+int demo_command(const std::vector<std::string>& arguments);
+
+/// Options of one command, with the help text built from them.
+class CommandLine {
+  public:
+    /// `usage`: "check [YARD] [options]"; `example`: a line that works in a fresh checkout.
+    CommandLine(std::string usage, std::string summary, std::string example);
+
+    boost::program_options::options_description& options() { return options_; }
+    /// Adds --use, which every command that loads a yard takes.
+    void add_yard_options();
+
+    /// An exit code when there is nothing more to do (help was printed, or the call is wrong).
+    std::optional<int> parse(const std::vector<std::string>& arguments, std::size_t max_words);
+
+    bool has(const char* name) const { return values_.count(name) > 0; }
+    std::string text(const char* name) const { return has(name) ? values_[name].as<std::string>() : std::string(); }
+    std::vector<std::string> list(const char* name) const;
+    /// Words that are no options: YARD and what follows.
+    const std::vector<std::string>& words() const { return words_; }
+    std::string word(std::size_t i) const { return i < words_.size() ? words_[i] : std::string(); }
+
+    /// A quantity option in SI; null after a report. `otherwise` when it was not given.
+    std::optional<double> quantity(const char* name, base::Dimension dimension, double otherwise, double low, double high) const;
+    std::vector<files::Substitute> substitutes() const;
+
+  private:
+    std::string usage_, summary_, example_;
+    boost::program_options::options_description options_{"Options"};
+    boost::program_options::variables_map values_;
+    std::vector<std::string> words_;
+};
+
+/// A yard that is fit to run, its procedures read.
+struct Loaded {
+    files::Yard yard;
+    std::shared_ptr<const procedure::Book> book;  ///< Null when the yard names no procedures.
+};
+
+/// Loads YARD ("" for the one around the current folder). Diagnostics go to standard error; null after errors.
+/// Warnings are shown only when asked for.
+std::optional<Loaded> load(const std::string& where, const std::vector<files::Substitute>& substitutes, bool show_warnings = false);
+
+/// Prints a wrong call to standard error; returns kWrongCall.
+int wrong_call(const std::string& message, const std::string& hint = {});
+
+/// Writes a result file and names it on standard output; false after a report.
+bool write_result(const std::string& path, const std::string& text, bool announce = true);
+
+/// Names separated by commas.
+std::vector<std::string> split_names(const std::string& text);
+
+/// Channels for names; null after a report that names the nearest.
+std::optional<std::vector<trace::Channel>> channels_for(const session::SessionModel& model, const std::vector<std::string>& names);
+
+/// The index of a procedure by its name or its file's name; -1 after a report.
+int find_procedure(const Loaded& loaded, const std::string& name);
+
+/// Orders of the command line, read as a procedure of one step; null after a report.
+std::shared_ptr<const procedure::Book> read_orders(const session::SessionModel& model, const std::vector<std::string>& lines);
+
+bool colour_on_output();
+
+}  // namespace vyard::cli

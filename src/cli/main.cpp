@@ -1,0 +1,65 @@
+#include <fmt/format.h>
+
+#include <cstdio>
+#include <exception>
+#include <string>
+#include <vector>
+
+#include "cli/command.hpp"
+
+namespace vyard::cli {
+
+const std::vector<Command>& commands() {
+    static const std::vector<Command> all = {
+        {"demo", "the shipped example, from loading to verdicts and pictures", demo_command},
+        {"check", "load, compile, check plant, map and procedures; all mistakes at once", check_command},
+        {"tags", "the tags: type, address, joined point, value at rest", tags_command},
+        {"run", "run unattended, for a time or through a procedure; traces", run_command},
+        {"live", "run with a person: orders from standard input, values when they change", live_command},
+        {"prove", "procedures and rules to verdicts", prove_command},
+        {"draw", "the plan of the plant, or a timing chart, as SVG or PNG", draw_command},
+        {"kinds", "the reference of device kinds", kinds_command},
+    };
+    return all;
+}
+
+namespace {
+
+void print_help() {
+    fmt::print("vyard {}: try a machine's control logic against its simulated plant.\n\nvyard COMMAND [YARD] [options]\n\n", VYARD_VERSION);
+    for (const Command& c : commands()) fmt::print("  {:<7} {}\n", c.name, c.summary);
+    fmt::print(
+        "\nYARD is a folder with a yard.toml; without it, the one around the current folder.\n"
+        "vyard COMMAND --help says more, with an example.\n"
+        "Exit code: 0 all well, 1 a verdict failed, 2 the input or the call is wrong, 3 the tool failed.\n");
+}
+
+int real_main(const std::vector<std::string>& arguments) {
+    if (arguments.empty() || arguments[0] == "--help" || arguments[0] == "-h" || arguments[0] == "help") {
+        print_help();
+        return arguments.empty() ? kWrongCall : kWell;
+    }
+    if (arguments[0] == "--version") {
+        fmt::print("vyard {}\n", VYARD_VERSION);
+        return kWell;
+    }
+    std::vector<std::string> names;
+    for (const Command& c : commands()) {
+        if (arguments[0] == c.name) return c.run({arguments.begin() + 1, arguments.end()});
+        names.emplace_back(c.name);
+    }
+    return wrong_call(fmt::format("no command is named '{}'", arguments[0]), base::name_hint(arguments[0], names));
+}
+
+}  // namespace
+
+}  // namespace vyard::cli
+
+int main(int count, char** values) {
+    try {
+        return vyard::cli::real_main({values + 1, values + count});
+    } catch (const std::exception& failure) {
+        std::fprintf(stderr, "vyard: internal error: %s\n", failure.what());
+        return vyard::cli::kOurFault;
+    }
+}

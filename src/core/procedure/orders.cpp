@@ -1,0 +1,592 @@
+#include "core/procedure/orders.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+namespace vyard::procedure {
+
+using base::Code;
+using base::Dimension;
+using logic::Elementary;
+using logic::Token;
+using logic::TokenKind;
+
+/// One line of tokens and where the reader stands in it.
+struct OrderReader::Line {
+    const base::SourcePtr& source;
+    const std::vector<Token>& tokens;
+    std::size_t at = 0;
+
+    const Token& current() const { return tokens[at]; }
+    bool done() const { return current().kind == TokenKind::End; }
+    base::Place place() const { return logic::place_in(source, current().span); }
+    bool is_word(std::string_view word) const { return current().kind == TokenKind::Identifier && base::fold(current().text) == word; }
+    bool accept(std::string_view word) {
+        if (!is_word(word)) return false;
+        ++at;
+        return true;
+    }
+    bool accept_symbol(std::string_view symbol) {
+        if (current().kind != TokenKind::Symbol || current().text != symbol) return false;
+        ++at;
+        return true;
+    }
+    std::string found() const { return done() ? "the end of the line" : fmt::format("'{}'", current().text); }
+
+    /// A dotted name; "" when there is none.
+    std::string name(base::Place& where) {
+        where = place();
+        if (current().kind != TokenKind::Identifier) return {};
+        std::string out(current().text);
+        ++at;
+        while (current().kind == TokenKind::Symbol && current().text == "." && tokens[at + 1].kind == TokenKind::Identifier) {
+            out += '.';
+            out += tokens[at + 1].text;
+            at += 2;
+        }
+        const Token& last = tokens[at - 1];
+        where.length = last.span.column + last.span.length - where.column;
+        return out;
+    }
+};
+
+OrderReader::OrderReader(const session::SessionModel& model, logic::ConditionCompiler& conditions, base::Diagnostics& diagnostics)
+    : model_(model), conditions_(conditions), diagnostics_(diagnostics) {}
+
+const std::vector<std::string>& OrderReader::verbs() {
+    static const std::vector<std::string> all = {"press", "release", "turn", "set", "reset", "force", "unforce", "forces", "fault", "heal", "take", "place", "stop", "start", "wait", "expect", "note"};
+    return all;
+}
+
+std::optional<Order> OrderReader::read(const base::SourcePtr& source, const std::vector<Token>& tokens) {
+    Line line{source, tokens};
+    const base::Place begin = line.place();
+    if (line.current().kind != TokenKind::Identifier) {
+        diagnostics_.error(Code::UnknownVerb, begin, fmt::format("expected a verb, found {}", line.found()));
+        return std::nullopt;
+    }
+    const std::string verb = base::fold(line.current().text);
+    ++line.at;
+    auto order = dispatch(line, verb);
+    if (!order) return std::nullopt;
+    if (!at_end(source, tokens, line.at)) return std::nullopt;
+    order->place = begin;
+    const Token& last = tokens[tokens.size() - 2];
+    order->place.length = last.span.line == begin.line ? last.span.column + last.span.length - begin.column : begin.length;
+    const auto start = static_cast<std::size_t>(tokens.front().text.data() - source->text.data());
+    const auto end = static_cast<std::size_t>(last.text.data() - source->text.data()) + last.text.size();
+    order->text = source->text.substr(start, end - start);
+    return order;
+}
+
+std::optional<Order> OrderReader::dispatch(Line& line, const std::string& verb) {
+    Order order;
+    bool ok = false;
+    if (verb == "press" || verb == "release" || verb == "turn" || verb == "set" || verb == "reset") {
+        ok = control(line, order, verb);
+    } else if (verb == "force") {
+        ok = force(line, order);
+    } else if (verb == "unforce") {
+        ok = unforce(line, order);
+    } else if (verb == "forces") {
+        const bool on = line.accept("on");
+        ok = on || line.accept("off");
+        order.action = on ? Action::ForcesOn : Action::ForcesOff;
+        if (!ok) diagnostics_.error(Code::Syntax, line.place(), fmt::format("expected 'forces on' or 'forces off', found {}", line.found()));
+    } else if (verb == "fault") {
+        ok = fault(line, order);
+    } else if (verb == "heal") {
+        ok = heal(line, order);
+    } else if (verb == "take") {
+        ok = take(line, order);
+    } else if (verb == "place") {
+        ok = place(line, order);
+    } else if (verb == "stop" || verb == "start") {
+        order.action = verb == "stop" ? Action::Stop : Action::Start;
+        ok = stop_or_start(line, order);
+    } else if (verb == "wait") {
+        ok = wait(line, order);
+    } else if (verb == "expect") {
+        ok = expect(line, order);
+    } else if (verb == "note") {
+        ok = line.current().kind == TokenKind::Text;
+        if (ok) {
+            ++line.at;
+        } else {
+            diagnostics_.error(Code::Syntax, line.place(), fmt::format("expected a text in quotes, found {}", line.found()));
+        }
+    } else {
+        base::Place place = line.place();
+        place.column = line.tokens[0].span.column;
+        place.length = line.tokens[0].span.length;
+        diagnostics_.error(Code::UnknownVerb, place, fmt::format("no verb is named '{}'", line.tokens[0].text), base::name_hint(verb, verbs()));
+    }
+    if (!ok) return std::nullopt;
+    return order;
+}
+
+bool OrderReader::at_end(const base::SourcePtr& source, const std::vector<Token>& tokens, std::size_t at) {
+    const Token& t = tokens[at];
+    if (t.kind == TokenKind::End) return true;
+    if (t.kind != TokenKind::Bad) diagnostics_.error(Code::Syntax, logic::place_in(source, t.span), fmt::format("expected the end of the line, found '{}'", t.text));
+    return false;
+}
+
+int OrderReader::condition(const base::SourcePtr& source, const std::vector<Token>& line, std::size_t& at) {
+    return conditions_.condition(source, line, at, diagnostics_).value_or(-1);
+}
+
+std::optional<base::Nanoseconds> OrderReader::time(const base::SourcePtr& source, const std::vector<Token>& tokens, std::size_t& at) {
+    Line line{source, tokens, at};
+    std::optional<base::Nanoseconds> out;
+    if (line.current().kind == TokenKind::Time) {
+        out = base::Nanoseconds(static_cast<std::int64_t>(line.current().integer));
+        ++line.at;
+    } else if (const auto seconds = quantity(line, Dimension::Time)) {
+        out = base::from_seconds(*seconds);
+    }
+    if (out && (out->count() < 0 || *out > base::Nanoseconds(std::chrono::hours(1000)))) {
+        diagnostics_.error(Code::OutOfRange, logic::place_in(source, tokens[at].span), "a time is 0 s to 1000 h");
+        out.reset();
+    }
+    at = line.at;
+    return out;
+}
+
+std::optional<double> OrderReader::quantity(Line& line, Dimension dimension) {
+    const std::size_t first = line.at;
+    const base::Place where = line.place();
+    line.accept_symbol("-");
+    const bool number = line.current().kind == TokenKind::Integer || line.current().kind == TokenKind::Real;
+    if (number) {
+        ++line.at;
+        if (dimension != Dimension::Plain) {
+            if (line.current().kind == TokenKind::DirectAddress && line.current().text == "%") {
+                ++line.at;
+            } else if (line.current().kind == TokenKind::Identifier) {
+                ++line.at;
+                if (line.accept_symbol("/") && line.current().kind == TokenKind::Identifier) ++line.at;
+            }
+        }
+    }
+    const Token& last = line.tokens[line.at > first ? line.at - 1 : first];
+    const auto start = static_cast<std::size_t>(line.tokens[first].text.data() - line.source->text.data());
+    const auto end = static_cast<std::size_t>(last.text.data() - line.source->text.data()) + last.text.size();
+    const std::string text = line.source->text.substr(start, end - start);
+    const auto reading = base::read_quantity(text, dimension);
+    if (number && reading.fault == base::QuantityFault::None) return reading.si_value;
+    diagnostics_.error(number ? Code::WrongUnit : Code::Syntax, where,
+                       number ? base::quantity_message(text, reading, dimension)
+                              : fmt::format("expected a {}{}{}, found {}", base::dimension_name(dimension), dimension == Dimension::Plain ? "" : " such as 1 ", base::display_unit(dimension), line.found()));
+    return std::nullopt;
+}
+
+std::optional<int> OrderReader::device(Line& line, const char* what) {
+    base::Place where;
+    const std::string name = line.name(where);
+    if (name.empty()) {
+        diagnostics_.error(Code::Syntax, where, fmt::format("expected {}, found {}", what, line.found()));
+        return std::nullopt;
+    }
+    const int found = model_.plant->find_device(name);
+    if (found != plant::kNone) return found;
+    diagnostics_.error(Code::UnknownDevice, where, fmt::format("no device is named '{}'", name), base::name_hint(name, model_.plant->device_names()));
+    return std::nullopt;
+}
+
+bool OrderReader::unknown_control(int device, const std::string& verb, const base::Place& place) {
+    const plant::DeviceModel& d = model_.plant->devices[static_cast<std::size_t>(device)];
+    std::vector<std::string> known;
+    for (const plant::ControlSpec& c : d.kind->controls) known.push_back(c.verb);
+    diagnostics_.error(Code::UnknownControl, place, fmt::format("a {} cannot be told to '{}'", d.kind->name, verb), known.empty() ? "it has no hand control" : base::name_hint("", known));
+    return false;
+}
+
+bool OrderReader::control(Line& line, Order& order, const std::string& verb) {
+    const base::Place where = line.place();
+    const auto found = device(line, "a device with a hand control");
+    if (!found) return false;
+    const plant::DeviceModel& d = model_.plant->devices[static_cast<std::size_t>(*found)];
+    order.device = *found;
+    order.control = d.kind->find_control(verb);
+    if (order.control == nullptr) return unknown_control(*found, verb, where);
+    order.action = Action::Control;
+    if (order.control->takes_value) {
+        if (!line.accept("to")) {
+            diagnostics_.error(Code::Syntax, line.place(), fmt::format("expected 'to' and a value, found {}", line.found()));
+            return false;
+        }
+        if (!order.control->takes_position) {
+            const base::Place value_place = line.place();
+            const auto value = quantity(line, order.control->dimension);
+            if (!value) return false;
+            if (*value < order.control->low || *value > order.control->high) {
+                const char* unit = base::display_unit(order.control->dimension);
+                diagnostics_.error(Code::OutOfRange, value_place, fmt::format("{:g} {} is out of range; accepted: {:g} to {:g} {}", *value, unit, order.control->low, order.control->high, unit));
+                return false;
+            }
+            order.value = *value;
+            return true;
+        }
+        std::string position(line.current().text);
+        if (line.current().kind == TokenKind::Text) position = position.substr(1, position.size() - 2);
+        const auto at = std::find(d.positions.begin(), d.positions.end(), position);
+        if (at == d.positions.end()) {
+            diagnostics_.error(Code::WrongValue, line.place(), fmt::format("'{}' is no position of '{}'", position, d.name), base::name_hint(position, d.positions));
+            return false;
+        }
+        ++line.at;
+        order.value = static_cast<double>(at - d.positions.begin());
+        return true;
+    }
+    if (verb == "press" && line.accept("for")) {
+        order.opposite = d.kind->find_control("release");
+        const auto hold = time(line.source, line.tokens, line.at);
+        if (!hold || order.opposite == nullptr) return false;
+        order.action = Action::HoldControl;
+        order.time = *hold;
+    }
+    return true;
+}
+
+bool OrderReader::force(Line& line, Order& order) {
+    base::Place where;
+    const std::string name = line.name(where);
+    const auto [c, v] = wiring::find_tag(model_.controllers, name);
+    if (c < 0) {
+        std::vector<std::string> known;
+        for (const auto& controller : model_.controllers) {
+            for (const logic::Variable& variable : controller.program->variables) known.push_back(variable.path);
+        }
+        diagnostics_.error(Code::UnknownTag, where, fmt::format("no tag is named '{}'", name), base::name_hint(name, known));
+        return false;
+    }
+    order.action = Action::Force;
+    order.controller = c;
+    order.variable = v;
+    if (!line.accept_symbol("=") && !line.accept("to") && !line.accept_symbol(":=")) {
+        diagnostics_.error(Code::Syntax, line.place(), fmt::format("expected '=' and a value, found {}", line.found()));
+        return false;
+    }
+    const Elementary type = model_.controllers[static_cast<std::size_t>(c)].program->variables[static_cast<std::size_t>(v)].type;
+    const base::Place value_place = line.place();
+    if (type == Elementary::Bool) {
+        const bool on = line.accept("true");
+        if (on || line.accept("false")) {
+            order.value = on ? 1.0 : 0.0;
+            return true;
+        }
+        diagnostics_.error(Code::TypeMismatch, value_place, fmt::format("'{}' is BOOL; expected TRUE or FALSE, found {}", name, line.found()));
+        return false;
+    }
+    if (type == Elementary::Time) {
+        const auto value = time(line.source, line.tokens, line.at);
+        if (value) order.value = static_cast<double>(value->count());
+        return value.has_value();
+    }
+    const auto value = quantity(line, Dimension::Plain);
+    if (!value) return false;
+    const bool whole = *value == static_cast<double>(static_cast<std::int64_t>(*value));
+    if (!logic::is_real(type) && (!whole || !logic::literal_fits(type, static_cast<std::uint64_t>(std::abs(*value)), *value < 0))) {
+        diagnostics_.error(Code::OutOfRange, value_place, fmt::format("{} does not fit {}, the type of '{}'", *value, logic::type_name(type), name));
+        return false;
+    }
+    order.value = *value;
+    return true;
+}
+
+bool OrderReader::unforce(Line& line, Order& order) {
+    if (line.accept("all")) {
+        order.action = Action::UnforceAll;
+        return true;
+    }
+    base::Place where;
+    const std::string name = line.name(where);
+    std::tie(order.controller, order.variable) = wiring::find_tag(model_.controllers, name);
+    order.action = Action::Unforce;
+    if (order.controller >= 0) return true;
+    diagnostics_.error(Code::UnknownTag, where, fmt::format("no tag is named '{}'", name), "unforce TAG, or unforce all");
+    return false;
+}
+
+bool OrderReader::fault(Line& line, Order& order) {
+    base::Place where;
+    const std::string name = line.name(where);
+    int point = model_.plant->find_point(name);
+    int device = model_.plant->find_device(name);
+    if (point == plant::kNone && device == plant::kNone) {
+        std::vector<std::string> known = model_.plant->device_names();
+        for (std::string& p : model_.plant->point_names()) known.push_back(std::move(p));
+        diagnostics_.error(Code::UnknownDevice, where, fmt::format("no device or point is named '{}'", name), base::name_hint(name, known));
+        return false;
+    }
+    if (line.accept("stuck")) {
+        if (point == plant::kNone) point = model_.plant->only_point(device);
+        if (point != plant::kNone) return stuck(line, order, point);
+        std::vector<std::string> known;
+        for (const plant::PointModel& p : model_.plant->points) {
+            if (p.device == device) known.push_back(p.name);
+        }
+        diagnostics_.error(Code::UnknownFault, where, fmt::format("'{}' has several points; name one", name), base::name_hint("", known));
+        return false;
+    }
+    if (device == plant::kNone) {
+        diagnostics_.error(Code::UnknownFault, line.place(), fmt::format("a point can be stuck; found {}", line.found()), "fault POINT stuck on | stuck off | stuck at VALUE");
+        return false;
+    }
+    const plant::Kind& kind = *model_.plant->devices[static_cast<std::size_t>(device)].kind;
+    const std::string fault_name(line.current().text);
+    order.fault = line.done() ? nullptr : kind.find_fault(fault_name);
+    if (order.fault == nullptr) {
+        std::vector<std::string> known = {"stuck"};
+        for (const plant::FaultSpec& f : kind.faults) known.push_back(f.name);
+        diagnostics_.error(Code::UnknownFault, line.place(), fmt::format("a {} has no fault {}", kind.name, line.found()), base::name_hint(fault_name, known));
+        return false;
+    }
+    ++line.at;
+    order.action = Action::FaultDevice;
+    order.device = device;
+    order.value = order.fault->default_amount;
+    if (order.fault->takes_amount && !line.done()) {
+        const auto amount = quantity(line, order.fault->dimension);
+        if (!amount) return false;
+        order.value = *amount;
+    }
+    return true;
+}
+
+bool OrderReader::stuck(Line& line, Order& order, int point) {
+    const plant::PointModel& p = model_.plant->points[static_cast<std::size_t>(point)];
+    order.action = Action::FaultPoint;
+    order.point = point;
+    if (p.type == plant::PointType::Boolean) {
+        const bool on = line.accept("on");
+        if (on || line.accept("off")) {
+            order.value = on ? 1.0 : 0.0;
+            return true;
+        }
+        diagnostics_.error(Code::UnknownFault, line.place(), fmt::format("'{}' is BOOL; expected 'on' or 'off', found {}", p.name, line.found()));
+        return false;
+    }
+    if (!line.accept("at")) {
+        diagnostics_.error(Code::UnknownFault, line.place(), fmt::format("'{}' is a number; expected 'at' and a value, found {}", p.name, line.found()));
+        return false;
+    }
+    const auto value = quantity(line, p.dimension);
+    if (value) order.value = *value;
+    return value.has_value();
+}
+
+bool OrderReader::heal(Line& line, Order& order) {
+    if (line.accept("all")) {
+        order.action = Action::HealAll;
+        return true;
+    }
+    base::Place where;
+    const std::string name = line.name(where);
+    order.device = model_.plant->find_device(name);
+    order.action = Action::HealDevice;
+    if (order.device != plant::kNone) return true;
+    order.point = model_.plant->find_point(name);
+    order.action = Action::HealPoint;
+    if (order.point != plant::kNone) return true;
+    diagnostics_.error(Code::UnknownDevice, where, fmt::format("no device or point is named '{}'", name), base::name_hint(name, model_.plant->device_names()));
+    return false;
+}
+
+std::optional<int> OrderReader::surface(Line& line) {
+    const base::Place where = line.place();
+    const auto found = device(line, "a belt or chute");
+    if (!found || model_.plant->devices[static_cast<std::size_t>(*found)].surface != plant::kNone) return found;
+    diagnostics_.error(Code::WrongDevice, where, fmt::format("'{}' carries no items", model_.plant->devices[static_cast<std::size_t>(*found)].name), "name a belt or chute");
+    return std::nullopt;
+}
+
+bool OrderReader::take(Line& line, Order& order) {
+    order.action = Action::Take;
+    if (!line.accept("from")) {
+        diagnostics_.error(Code::Syntax, line.place(), fmt::format("expected 'from' and a belt or chute, found {}", line.found()), "take from infeed at 1.2 m");
+        return false;
+    }
+    const auto found = surface(line);
+    if (!found) return false;
+    order.device = *found;
+    if (line.accept("at")) {
+        order.along_m = quantity(line, Dimension::Length);
+        return order.along_m.has_value();
+    }
+    return true;
+}
+
+bool OrderReader::place(Line& line, Order& order) {
+    order.action = Action::Place;
+    base::Place where;
+    const std::string name = line.name(where);
+    order.item = model_.plant->find_item_type(name);
+    if (order.item == plant::kNone) {
+        std::vector<std::string> known;
+        for (const plant::ItemType& i : model_.plant->item_types) known.push_back(i.name);
+        diagnostics_.error(Code::UnknownItem, where, fmt::format("no item is named '{}'", name), base::name_hint(name, known));
+        return false;
+    }
+    if (!line.accept("on")) {
+        diagnostics_.error(Code::Syntax, line.place(), fmt::format("expected 'on' and a belt or chute, found {}", line.found()), "place brick on infeed at 0.3 m");
+        return false;
+    }
+    const auto found = surface(line);
+    if (!found) return false;
+    order.device = *found;
+    if (!line.accept("at")) {
+        diagnostics_.error(Code::Syntax, line.place(), fmt::format("expected 'at' and a distance along it, found {}", line.found()), "place brick on infeed at 0.3 m");
+        return false;
+    }
+    const base::Place along_place = line.place();
+    order.along_m = quantity(line, Dimension::Length);
+    if (!order.along_m) return false;
+    const double length_m = model_.plant->devices[static_cast<std::size_t>(*found)].length_m;
+    if (*order.along_m < 0.0 || *order.along_m > length_m) {
+        diagnostics_.error(Code::OutOfRange, along_place, fmt::format("{:g} m is out of range; it is {:g} m long", *order.along_m, length_m));
+        return false;
+    }
+    if (!line.accept("colour")) return true;
+    const std::string colour(line.current().text);
+    const auto& known = model_.plant->colours;
+    const auto at = std::find(known.begin(), known.end(), colour);
+    if (at == known.end()) {
+        diagnostics_.error(Code::WrongValue, line.place(), fmt::format("'{}' is no colour of this plant", colour), base::name_hint(colour, known));
+        return false;
+    }
+    ++line.at;
+    order.colour = static_cast<int>(at - known.begin());
+    return true;
+}
+
+bool OrderReader::stop_or_start(Line& line, Order& order) {
+    order.controller = 0;
+    if (line.done() && model_.controllers.size() == 1) return true;
+    base::Place where;
+    const std::string name = line.name(where);
+    std::vector<std::string> known;
+    for (std::size_t c = 0; c < model_.controllers.size(); ++c) {
+        known.push_back(model_.controllers[c].name);
+        if (base::fold(known.back()) == base::fold(name)) {
+            order.controller = static_cast<int>(c);
+            return true;
+        }
+    }
+    diagnostics_.error(Code::UnknownName, where, fmt::format("no controller is named '{}'", name), base::name_hint(name, known));
+    return false;
+}
+
+bool OrderReader::wait(Line& line, Order& order) {
+    if (!line.accept("until")) {
+        order.action = Action::Wait;
+        const auto duration = time(line.source, line.tokens, line.at);
+        if (duration) order.time = *duration;
+        return duration.has_value();
+    }
+    order.action = Action::WaitUntil;
+    order.time = kDefaultPatience;
+    order.condition = condition(line.source, line.tokens, line.at);
+    if (order.condition < 0) return false;
+    if (line.accept("within")) {
+        const auto limit = time(line.source, line.tokens, line.at);
+        if (!limit) return false;
+        order.time = *limit;
+    }
+    return true;
+}
+
+bool OrderReader::expect(Line& line, Order& order) {
+    order.action = Action::Expect;
+    order.condition = condition(line.source, line.tokens, line.at);
+    if (order.condition < 0) return false;
+    const bool within = line.accept("within");
+    if (!within && !line.accept("for")) return true;
+    const auto duration = time(line.source, line.tokens, line.at);
+    if (!duration) return false;
+    order.action = within ? Action::ExpectWithin : Action::ExpectFor;
+    order.time = *duration;
+    return true;
+}
+
+std::string perform(session::Session& session, const Order& o) {
+    const plant::PlantModel& plant = *session.model().plant;
+    const auto device_name = [&] { return plant.devices[static_cast<std::size_t>(o.device)].name; };
+    switch (o.action) {
+        case Action::Control: session.use_control(o.device, *o.control, o.value); break;
+        case Action::HoldControl: session.hold_control(o.device, *o.control, *o.opposite, o.time); break;
+        case Action::Force: session.enter_force(o.controller, o.variable, o.value); break;
+        case Action::Unforce:
+            if (!session.remove_force(o.controller, o.variable)) return "it was not forced";
+            break;
+        case Action::UnforceAll: session.remove_all_forces(); break;
+        case Action::ForcesOn: session.switch_forces(true); break;
+        case Action::ForcesOff: session.switch_forces(false); break;
+        case Action::FaultDevice: session.set_fault(o.device, *o.fault, o.value); break;
+        case Action::FaultPoint: session.set_point_fault(o.point, o.value); break;
+        case Action::HealDevice: session.heal_device(o.device); break;
+        case Action::HealPoint: session.heal_point(o.point); break;
+        case Action::HealAll: session.heal_all(); break;
+        case Action::Take:
+            if (!session.take_item(o.device, o.along_m)) return fmt::format("there is no item on '{}'", device_name());
+            break;
+        case Action::Place:
+            if (!session.place_item(o.item, o.device, o.along_m.value_or(0.0), o.colour)) return fmt::format("there is no room on '{}' at {:g} m", device_name(), o.along_m.value_or(0.0));
+            break;
+        case Action::Stop: session.stop(o.controller); break;
+        case Action::Start: session.start(o.controller); break;
+        case Action::Note:
+        case Action::Wait:
+        case Action::WaitUntil:
+        case Action::Expect:
+        case Action::ExpectWithin:
+        case Action::ExpectFor: break;
+    }
+    return {};
+}
+
+std::vector<std::vector<Token>> split_lines(const std::vector<Token>& tokens) {
+    std::vector<std::vector<Token>> lines;
+    int open = 0;
+    int last_line = 0;
+    for (const Token& t : tokens) {
+        if (t.kind == TokenKind::End) break;
+        if (lines.empty() || (t.span.line != last_line && open <= 0)) {
+            lines.emplace_back();
+            open = 0;
+        }
+        if (t.kind == TokenKind::Symbol && t.text == "(") ++open;
+        if (t.kind == TokenKind::Symbol && t.text == ")") --open;
+        last_line = t.span.line;
+        lines.back().push_back(t);
+    }
+    for (auto& line : lines) {
+        Token end = line.back();
+        end.kind = TokenKind::End;
+        end.span = {end.span.line, end.span.column + end.span.length, 1};
+        end.text = end.text.substr(end.text.size());
+        line.push_back(end);
+    }
+    return lines;
+}
+
+logic::Resolver signal_resolver(const session::SessionModel& model, std::vector<session::Signal>& signals, base::Diagnostics& diagnostics) {
+    return [&model, &signals, &diagnostics, known = std::vector<std::string>()](const std::string& name, const base::Place& place) mutable -> std::optional<logic::Resolved> {
+        const auto found = session::find_signal(model, name);
+        if (!found) {
+            diagnostics.error(Code::UnknownName, place, fmt::format("no tag, point or gauge is named '{}'", name), base::name_hint(name, session::signal_names(model)));
+            return std::nullopt;
+        }
+        const std::string key = base::fold(name);
+        for (std::size_t i = 0; i < known.size(); ++i) {
+            if (known[i] == key) return logic::Resolved{found->type, static_cast<int>(i)};
+        }
+        known.push_back(key);
+        signals.push_back(*found);
+        return logic::Resolved{found->type, static_cast<int>(signals.size()) - 1};
+    };
+}
+
+}  // namespace vyard::procedure

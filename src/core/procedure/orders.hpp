@@ -1,0 +1,116 @@
+// Orders: what an operator says, in procedures and at the live prompt, as text and as checked values.
+//
+//   press panel.start for 200 ms      release panel.start       turn panel.mode to automatic    set panel.dwell to 40 %
+//   force tag = TRUE                  unforce tag | all         forces on | off
+//   fault dip_eye stuck off           fault lift jammed         fault glaze leak 0.1 l/s        heal dip_eye | all
+//   take from infeed at 1.2 m         place brick on infeed at 0.3 m colour cobalt
+//   stop line                         start line
+//   wait 2 s                          wait until COND within 60 s
+//   expect COND                       expect COND within 2 s    expect COND for 1 s             note "text"
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "core/session/signals.hpp"
+
+namespace vyard::procedure {
+
+enum class Action : std::uint8_t {
+    Control,
+    HoldControl,
+    Force,
+    Unforce,
+    UnforceAll,
+    ForcesOn,
+    ForcesOff,
+    FaultDevice,
+    FaultPoint,
+    HealDevice,
+    HealPoint,
+    HealAll,
+    Take,
+    Place,
+    Stop,
+    Start,
+    Note,
+    Wait,
+    WaitUntil,
+    Expect,
+    ExpectWithin,
+    ExpectFor,
+};
+
+/// How long `wait until` waits when no `within` says otherwise.
+constexpr base::Nanoseconds kDefaultPatience{60'000'000'000};
+
+struct Order {
+    Action action = Action::Note;
+    base::Place place;
+    std::string text;                 ///< The line as written.
+    int device = plant::kNone;
+    int point = plant::kNone;
+    const plant::ControlSpec* control = nullptr;
+    const plant::ControlSpec* opposite = nullptr;
+    const plant::FaultSpec* fault = nullptr;
+    int controller = -1;
+    int variable = -1;
+    int item = 0;
+    std::optional<int> colour;
+    std::optional<double> along_m;
+    double value = 0.0;
+    base::Nanoseconds time{};
+    int condition = -1;
+};
+
+/// Does an order that takes no time. "" when done, else why it could not be.
+std::string perform(session::Session& session, const Order& order);
+
+/// Reads the order that stands at tokens[at...]; null after a report. The tokens end at the end of its line.
+class OrderReader {
+  public:
+    OrderReader(const session::SessionModel& model, logic::ConditionCompiler& conditions, base::Diagnostics& diagnostics);
+
+    std::optional<Order> read(const base::SourcePtr& source, const std::vector<logic::Token>& line);
+    /// A condition at `at`; -1 after a report.
+    int condition(const base::SourcePtr& source, const std::vector<logic::Token>& line, std::size_t& at);
+    /// A time such as `200 ms` or T#200ms at `at`; null after a report.
+    std::optional<base::Nanoseconds> time(const base::SourcePtr& source, const std::vector<logic::Token>& line, std::size_t& at);
+    /// Reports when anything is left of the line.
+    bool at_end(const base::SourcePtr& source, const std::vector<logic::Token>& line, std::size_t at);
+
+    static const std::vector<std::string>& verbs();
+
+  private:
+    struct Line;
+    std::optional<Order> dispatch(Line& line, const std::string& verb);
+    bool control(Line& line, Order& order, const std::string& verb);
+    bool force(Line& line, Order& order);
+    bool unforce(Line& line, Order& order);
+    bool fault(Line& line, Order& order);
+    bool stuck(Line& line, Order& order, int point);
+    bool heal(Line& line, Order& order);
+    bool take(Line& line, Order& order);
+    bool place(Line& line, Order& order);
+    bool stop_or_start(Line& line, Order& order);
+    bool wait(Line& line, Order& order);
+    bool expect(Line& line, Order& order);
+
+    std::optional<int> device(Line& line, const char* what);
+    std::optional<int> surface(Line& line);
+    std::optional<double> quantity(Line& line, base::Dimension dimension);
+    bool unknown_control(int device, const std::string& verb, const base::Place& place);
+
+    const session::SessionModel& model_;
+    logic::ConditionCompiler& conditions_;
+    base::Diagnostics& diagnostics_;
+};
+
+/// Splits tokens into lines, each ended by an End token; a line with an open parenthesis goes on.
+std::vector<std::vector<logic::Token>> split_lines(const std::vector<logic::Token>& tokens);
+
+/// The resolver that finds condition names among the signals of a model, and the list it fills.
+logic::Resolver signal_resolver(const session::SessionModel& model, std::vector<session::Signal>& signals, base::Diagnostics& diagnostics);
+
+}  // namespace vyard::procedure

@@ -1,0 +1,124 @@
+#include "files/map_file.hpp"
+
+#include <fmt/format.h>
+#define CSV_IO_NO_THREAD
+#include <libfccp/csv.h>
+
+#include <array>
+
+namespace vyard::files {
+
+using base::Code;
+
+namespace {
+
+using Trim = io::trim_chars<' ', '\t'>;
+using Quotes = io::double_quote_escape<',', '"'>;
+
+struct Cell {
+    std::string text;
+    int column = 1;
+};
+
+/// Cells of a line by the library's own splitting, with the column each starts in.
+std::vector<Cell> split(std::string line) {
+    std::vector<Cell> cells;
+    char* rest = line.data();
+    while (rest != nullptr) {
+        char *begin = nullptr, *end = nullptr;
+        const char* start = rest;
+        io::detail::chop_next_column<Quotes>(rest, begin, end);
+        Trim::trim(begin, end);
+        const int column = static_cast<int>((begin < end ? begin : start) - line.data()) + 1;
+        Quotes::unescape(begin, end);
+        cells.push_back({std::string(begin, end), column});
+    }
+    return cells;
+}
+
+enum Column { kTag, kPoint, kScaling, kNote, kColumns };
+constexpr std::array<const char*, kColumns> kNames = {"tag", "point", "scaling", "note"};
+
+class MapReader {
+  public:
+    MapReader(const base::SourcePtr& source, base::Diagnostics& diagnostics) : source_(source), diagnostics_(diagnostics) {}
+
+    std::vector<wiring::MapRow> run() {
+        io::LineReader lines(source_->path, source_->text.data(), source_->text.data() + source_->text.size());
+        try {
+            while (char* line = lines.next_line()) {
+                ++number_;
+                const std::string text(line);
+                if (text.find_first_not_of(" \t") == std::string::npos || text.starts_with('#')) continue;
+                if (!header_seen_) {
+                    if (!header(text)) return {};
+                } else {
+                    row(text);
+                }
+            }
+        } catch (const io::error::base& failure) {
+            diagnostics_.error(Code::Syntax, at(1), fmt::format("this line cannot be read: {}", failure.what()));
+        }
+        if (!header_seen_) diagnostics_.error(Code::Syntax, {source_, 1, 1, 1}, "the map is empty; expected a header line", "tag,point,scaling,note");
+        return std::move(rows_);
+    }
+
+  private:
+    base::Place at(int column, int length = 1) const { return {source_, number_, column, std::max(length, 1)}; }
+
+    bool header(const std::string& text) {
+        header_seen_ = true;
+        where_.fill(-1);
+        const std::vector<Cell> cells = split(text);
+        const std::vector<std::string> known(kNames.begin(), kNames.end());
+        bool ok = true;
+        for (std::size_t i = 0; i < cells.size(); ++i) {
+            const auto found = std::find(known.begin(), known.end(), base::fold(cells[i].text));
+            if (found == known.end()) {
+                diagnostics_.error(Code::UnknownKey, at(cells[i].column, static_cast<int>(cells[i].text.size())), fmt::format("the map has no column '{}'", cells[i].text), base::name_hint(cells[i].text, known));
+                ok = false;
+            } else {
+                where_[static_cast<std::size_t>(found - known.begin())] = static_cast<int>(i);
+            }
+        }
+        for (const Column needed : {kTag, kPoint}) {
+            if (where_[needed] >= 0 || !ok) continue;
+            diagnostics_.error(Code::MissingKey, at(1), fmt::format("the map needs a column '{}'", kNames[needed]), "tag,point,scaling,note");
+            ok = false;
+        }
+        return ok;
+    }
+
+    void row(const std::string& text) {
+        const std::vector<Cell> cells = split(text);
+        const auto widest = static_cast<std::size_t>(*std::max_element(where_.begin(), where_.end()));
+        if (cells.size() > widest + 1) {
+            diagnostics_.error(Code::Syntax, at(cells[widest + 1].column), fmt::format("this row has {} cells, the header {}", cells.size(), widest + 1), "put a cell that holds a comma in double quotes");
+            return;
+        }
+        const auto cell = [&](Column c) {
+            const int i = where_[c];
+            return i >= 0 && static_cast<std::size_t>(i) < cells.size() ? cells[static_cast<std::size_t>(i)] : Cell{"", static_cast<int>(text.size()) + 1};
+        };
+        const auto place = [&](const Cell& c) { return at(c.column, static_cast<int>(c.text.size())); };
+        const Cell tag = cell(kTag), point = cell(kPoint), scaling = cell(kScaling);
+        for (const Column needed : {kTag, kPoint}) {
+            if (cell(needed).text.empty()) diagnostics_.error(Code::MissingKey, place(cell(needed)), fmt::format("this row has no {}", kNames[needed]));
+        }
+        if (tag.text.empty() || point.text.empty()) return;
+        rows_.push_back({tag.text, place(tag), point.text, place(point), scaling.text, place(scaling), cell(kNote).text});
+    }
+
+    const base::SourcePtr& source_;
+    base::Diagnostics& diagnostics_;
+    std::array<int, kColumns> where_{};
+    std::vector<wiring::MapRow> rows_;
+    int number_ = 0;
+    bool header_seen_ = false;
+};
+
+}  // namespace
+
+std::vector<wiring::MapRow> read_map(const base::SourcePtr& source, base::Diagnostics& diagnostics) { return MapReader(source, diagnostics).run(); }
+
+}  // namespace vyard::files

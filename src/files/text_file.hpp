@@ -1,0 +1,27 @@
+// Whole files in, whole files out. A write goes to a temporary file beside the target and is renamed over it, so that
+// a reader sees the old file or the new one, never half of one.
+#pragma once
+
+#include <optional>
+#include <string>
+
+#include "core/base/base.hpp"
+
+namespace vyard::files {
+
+/// Null when it cannot be read; `why` says so.
+std::optional<std::string> read_text(const std::string& path, std::string& why);
+
+/// Creates missing folders. False when it cannot be written; `why` says so.
+[[nodiscard]] bool write_text(const std::string& path, std::string_view text, std::string& why);
+
+/// Reads a source, or reports a file-missing error at `named_at`. Files beyond 64 MiB are refused.
+base::SourcePtr read_source(const std::string& path, const base::Place& named_at, base::Diagnostics& diagnostics);
+
+/// Files matching a pattern with * in its last part, sorted by name; relative to `folder`.
+std::vector<std::string> expand(const std::string& folder, const std::string& pattern);
+
+/// `folder`/`name`, or `name` alone when it is absolute.
+std::string join_path(const std::string& folder, const std::string& name);
+
+}  // namespace vyard::files

@@ -1,0 +1,31 @@
+// yard.toml and everything it names, loaded into a session model. All mistakes of all files are reported together.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "core/session/session.hpp"
+
+namespace vyard::files {
+
+struct Yard {
+    std::string folder;
+    std::string name;
+    session::SessionModelPtr model;             ///< Null after errors.
+    std::vector<base::SourcePtr> procedures;    ///< Their texts, in order of name.
+    base::Place place;                          ///< Of yard.toml.
+};
+
+/// Replaces a file of the yard by another for this loading: path within the yard, path of the other.
+struct Substitute {
+    std::string original;
+    std::string replacement;
+};
+
+/// `where`: a yard folder or its yard.toml.
+Yard load_yard(const std::string& where, base::Diagnostics& diagnostics, const std::vector<Substitute>& substitutes = {});
+
+/// The nearest folder at or above `start` that holds a yard.toml; "" when there is none.
+std::string find_yard(const std::string& start);
+
+}  // namespace vyard::files
