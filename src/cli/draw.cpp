@@ -1,0 +1,78 @@
+#include <fmt/format.h>
+
+#include "cli/drive.hpp"
+#include "core/trace/trace.hpp"
+#include "figures/plan.hpp"
+#include "figures/timing.hpp"
+
+namespace vyard::cli {
+
+namespace po = boost::program_options;
+
+namespace {
+
+bool known_format(const std::string& path) { return path.ends_with(".svg") || path.ends_with(".png") || path.ends_with(".pdf"); }
+
+/// The session of a run at one instant; runs on when the orders end before it.
+session::Session session_at(Drive& way, const session::SessionModelPtr& model, std::optional<base::Nanoseconds> at) {
+    session::Session session(model);
+    std::optional<session::Session> caught;
+    if (at && session.now() >= *at) caught = session;
+    drive(way, session, [&](const session::Session& s) {
+        if (at && !caught && s.now() >= *at) caught = s;
+    });
+    while (at && !caught) {
+        session.step();
+        if (session.now() >= *at) caught = session;
+    }
+    return caught ? *caught : session;
+}
+
+int draw_plan_of(const CommandLine& line, const Loaded& loaded, Drive& way, const std::string& path) {
+    const auto at = line.quantity("at", base::Dimension::Time, 0.0, 0.0, 3.6e6);
+    if (!at) return kWrongCall;
+    const session::Session session = session_at(way, loaded.yard.model, line.has("at") ? std::optional(base::from_seconds(*at)) : std::nullopt);
+    return write_result(path, figures::draw_plan(session)->render(path)) ? kWell : kOurFault;
+}
+
+int draw_timing_of(const CommandLine& line, const Loaded& loaded, Drive& way, const std::string& path) {
+    const auto from = line.quantity("from", base::Dimension::Time, 0.0, 0.0, 3.6e6);
+    const auto to = line.quantity("to", base::Dimension::Time, 3.6e6, 0.0, 3.6e6);
+    const std::vector<std::string> names = split_names(line.text("tags"));
+    if (!from || !to) return kWrongCall;
+    if (names.empty()) return wrong_call("a timing chart needs --tags", "--tags start_pb,line_run,dip_step");
+    const auto chosen = channels_for(*loaded.yard.model, names);
+    if (!chosen) return kWrongCall;
+    session::Session session(loaded.yard.model);
+    trace::Recorder recorder(session, *chosen);
+    drive(way, session, [&](const session::Session& s) { recorder.observe(s); });
+    const trace::Trace trace = recorder.finish(session);
+    figures::TimingView view{loaded.yard.name, {}, base::from_seconds(*from), std::min(base::from_seconds(*to), trace.end)};
+    for (std::uint32_t c = 0; c < trace.channels.size(); ++c) view.channels.push_back(c);
+    if (view.to <= view.from) return wrong_call(fmt::format("the run ends at {}; there is nothing between --from and --to", base::clock_text(trace.end)), "give --for, --procedure or --do");
+    return write_result(path, figures::draw_timing(trace, view)->render(path)) ? kWell : kOurFault;
+}
+
+}  // namespace
+
+int draw_command(const std::vector<std::string>& arguments) {
+    CommandLine line("draw plan|timing [YARD] [options]", "Draws the plan of the plant at one time of a run, or a timing chart of chosen tags, points and gauges.\nThe format follows the ending of --out: .svg, .png or .pdf.",
+                     "vyard draw plan examples/glaze-line --procedure 1_normal_cycle --at 12.5s --out /tmp/plan.png");
+    line.add_yard_options();
+    add_drive_options(line);
+    line.options().add_options()("at", po::value<std::string>()->value_name("TIME"), "plan: when; default the end of the run")(
+        "tags", po::value<std::string>()->value_name("NAMES"), "timing: the lanes, top to bottom")("from", po::value<std::string>()->value_name("TIME"), "timing: where the chart begins")(
+        "to", po::value<std::string>()->value_name("TIME"), "timing: where it ends; default the end of the run")("out", po::value<std::string>()->value_name("FILE"), "the figure; default plan.svg or timing.svg");
+    if (const auto exit = line.parse(arguments, 2)) return *exit;
+    const std::string what = line.word(0);
+    if (what != "plan" && what != "timing") return wrong_call(what.empty() ? "name what to draw: plan or timing" : fmt::format("'{}' cannot be drawn", what), base::name_hint(what, {"plan", "timing"}));
+    const std::string path = line.has("out") ? line.text("out") : what + ".svg";
+    if (!known_format(path)) return wrong_call(fmt::format("the format of '{}' is not known", path), "end it with .svg, .png or .pdf");
+    const auto loaded = load(line.word(1), line.substitutes());
+    if (!loaded) return kWrongCall;
+    auto way = read_drive(line, *loaded, what == "plan" ? 0.0 : 10.0);
+    if (!way) return kWrongCall;
+    return what == "plan" ? draw_plan_of(line, *loaded, *way, path) : draw_timing_of(line, *loaded, *way, path);
+}
+
+}  // namespace vyard::cli

@@ -1,0 +1,39 @@
+#include "cli/drive.hpp"
+
+namespace vyard::cli {
+
+namespace po = boost::program_options;
+
+void add_drive_options(CommandLine& line) {
+    line.options().add_options()("do", po::value<std::vector<std::string>>()->composing()->value_name("ORDER"), "an order to carry out first, as in a procedure; may be given again")(
+        "procedure,p", po::value<std::string>()->value_name("NAME"), "run through this procedure (its name, or its file's)")(
+        "for", po::value<std::string>()->value_name("TIME"), "how long to run after the orders and the procedure");
+}
+
+std::optional<Drive> read_drive(const CommandLine& line, const Loaded& loaded, double default_seconds) {
+    Drive out;
+    const bool orders_given = line.has("do") || line.has("procedure");
+    const auto rest = line.quantity("for", base::Dimension::Time, orders_given ? 0.0 : default_seconds, 0.0, 3.6e6);
+    if (!rest) return std::nullopt;
+    out.rest = base::from_seconds(*rest);
+    out.book = loaded.book;
+    if (line.has("procedure") && (out.procedure = find_procedure(loaded, line.text("procedure"))) < 0) return std::nullopt;
+    if (line.has("do") && (out.orders = read_orders(*loaded.yard.model, line.list("do"))) == nullptr) return std::nullopt;
+    return out;
+}
+
+void drive(Drive& drive, session::Session& session, const procedure::Observer& observer) {
+    const auto follow = [&](const procedure::Book& book, std::size_t number) {
+        auto verdict = procedure::run_procedure(book, book.procedures[number], session, observer);
+        if (verdict.verdict != procedure::Verdict::Passed) drive.failed.push_back(std::move(verdict));
+    };
+    if (drive.orders != nullptr) follow(*drive.orders, 0);
+    if (drive.procedure >= 0) follow(*drive.book, static_cast<std::size_t>(drive.procedure));
+    const base::Nanoseconds end = session.now() + drive.rest;
+    while (session.now() < end) {
+        session.step();
+        observer(session);
+    }
+}
+
+}  // namespace vyard::cli

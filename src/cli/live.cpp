@@ -1,0 +1,59 @@
+#include "live/live.hpp"
+
+#include <fmt/format.h>
+#include <unistd.h>
+
+#include <cstdio>
+
+#include "cli/command.hpp"
+
+namespace vyard::cli {
+
+namespace po = boost::program_options;
+
+int live_command(const std::vector<std::string>& arguments) {
+    CommandLine line("live [YARD] [options]",
+                     "Runs a yard with a person. Orders come as lines on standard input, in the words of procedures; watched values\n"
+                     "are printed when they change. The line 'help' lists the orders, 'quit' ends the run. At pace max, time passes\n"
+                     "only while an order waits. Exit code 1 when an expectation failed.",
+                     "printf 'turn panel.mode to automatic\\npress panel.start for 200 ms\\nwait 15 s\\n' | vyard live examples/glaze-line --pace max --watch line_run,dip_step");
+    line.add_yard_options();
+    line.options().add_options()("pace", po::value<std::string>()->value_name("FACTOR"), "1 is real time (the default), 0.1 slow motion, 10 fast, max as fast as it can")(
+        "watch", po::value<std::string>()->value_name("NAMES"), "print these when they change")("for", po::value<std::string>()->value_name("TIME"), "end at this simulated time");
+    if (const auto exit = line.parse(arguments, 1)) return *exit;
+    live::LiveOptions options;
+    if (line.text("pace") == "max") {
+        options.pace = 0.0;
+    } else {
+        const auto pace = line.quantity("pace", base::Dimension::Plain, 1.0, 1e-3, 1e6);
+        if (!pace) return kWrongCall;
+        options.pace = *pace;
+    }
+    const auto limit = line.quantity("for", base::Dimension::Time, 0.0, 0.0, 3.6e6);
+    if (!limit) return kWrongCall;
+    if (line.has("for")) options.limit = base::from_seconds(*limit);
+    const auto loaded = load(line.word(0), line.substitutes());
+    if (!loaded) return kWrongCall;
+    auto watches = channels_for(*loaded->yard.model, split_names(line.text("watch")));
+    if (!watches) return kWrongCall;
+    options.watches = std::move(*watches);
+
+    session::Session session(loaded->yard.model);
+    const auto lines = live::lines_from_descriptor(STDIN_FILENO);
+    const auto clock = live::wall_clock();
+    fmt::print("{}: live, {}; 'help' lists the orders\n", loaded->yard.name, options.pace > 0 ? fmt::format("pace {:g}", options.pace) : "as fast as it can");
+    const live::LiveOutcome outcome = live::run_live(session, *lines, *clock, options, [](const std::string& text) {
+        fmt::print("{}", text);
+        std::fflush(stdout);
+    });
+    fmt::print("ended at {}", base::clock_text(session.now()));
+    if (outcome.late_steps > 0) fmt::print(", {} steps came late", outcome.late_steps);
+    if (outcome.wrong_lines > 0) fmt::print(", {} lines could not be obeyed", outcome.wrong_lines);
+    if (outcome.failed_expectations > 0) fmt::print(", {} expectations failed", outcome.failed_expectations);
+    fmt::print("\n");
+    for (const std::string& text : session::forces_text(session)) fmt::print("force left: {}\n", text);
+    if (outcome.wrong_lines > 0) return kWrongCall;
+    return outcome.failed_expectations > 0 ? kFailed : kWell;
+}
+
+}  // namespace vyard::cli

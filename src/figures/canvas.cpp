@@ -1,0 +1,138 @@
+#include "figures/canvas.hpp"
+
+#include <cairo-pdf.h>
+#include <cairo-svg.h>
+#include <cairo.h>
+
+namespace vyard::figures {
+
+/// Everything is drawn once onto a recording and replayed onto the surface of each format.
+struct Canvas::Recording {
+    cairo_surface_t* surface = nullptr;
+    cairo_t* context = nullptr;
+};
+
+namespace {
+
+void set(cairo_t* c, Colour colour) { cairo_set_source_rgba(c, colour.red, colour.green, colour.blue, colour.alpha); }
+
+void set_font(cairo_t* c, double size, bool bold) {
+    cairo_select_font_face(c, "DejaVu Sans", CAIRO_FONT_SLANT_NORMAL, bold ? CAIRO_FONT_WEIGHT_BOLD : CAIRO_FONT_WEIGHT_NORMAL);
+    cairo_set_font_size(c, size);
+}
+
+void stroke(cairo_t* c, Colour colour, double width, bool dashed) {
+    static constexpr double kDashes[] = {5, 4};
+    set(c, colour);
+    cairo_set_line_width(c, width);
+    cairo_set_dash(c, kDashes, dashed ? 2 : 0, 0);
+    cairo_stroke(c);
+}
+
+cairo_status_t append(void* text, const unsigned char* data, unsigned int length) {
+    static_cast<std::string*>(text)->append(reinterpret_cast<const char*>(data), length);
+    return CAIRO_STATUS_SUCCESS;
+}
+
+void replay(cairo_surface_t* from, cairo_surface_t* onto) {
+    cairo_t* c = cairo_create(onto);
+    cairo_set_source_surface(c, from, 0, 0);
+    cairo_paint(c);
+    cairo_show_page(c);
+    cairo_destroy(c);
+}
+
+}  // namespace
+
+Canvas::Canvas(double width, double height) : recording_(std::make_unique<Recording>()), width_(width), height_(height) {
+    const cairo_rectangle_t extents{0, 0, width, height};
+    recording_->surface = cairo_recording_surface_create(CAIRO_CONTENT_COLOR_ALPHA, &extents);
+    recording_->context = cairo_create(recording_->surface);
+    rectangle({0, 0, width, height}, palette::kPaper, palette::kPaper, 0);
+}
+
+Canvas::~Canvas() {
+    cairo_destroy(recording_->context);
+    cairo_surface_destroy(recording_->surface);
+}
+
+void Canvas::line(double x0, double y0, double x1, double y1, Colour colour, double width, bool dashed) {
+    cairo_t* c = recording_->context;
+    cairo_move_to(c, x0, y0);
+    cairo_line_to(c, x1, y1);
+    stroke(c, colour, width, dashed);
+}
+
+void Canvas::path(const std::vector<std::pair<double, double>>& points, Colour colour, double width) {
+    cairo_t* c = recording_->context;
+    for (const auto& [x, y] : points) cairo_line_to(c, x, y);
+    stroke(c, colour, width, false);
+}
+
+void Canvas::polygon(const std::vector<std::pair<double, double>>& points, Colour fill) {
+    cairo_t* c = recording_->context;
+    for (const auto& [x, y] : points) cairo_line_to(c, x, y);
+    cairo_close_path(c);
+    set(c, fill);
+    cairo_fill(c);
+}
+
+void Canvas::rectangle(const Box& box, Colour fill, Colour line, double width, bool dashed) {
+    cairo_t* c = recording_->context;
+    cairo_rectangle(c, box.x, box.y, box.width, box.height);
+    set(c, fill);
+    if (width <= 0) {
+        cairo_fill(c);
+        return;
+    }
+    cairo_fill_preserve(c);
+    stroke(c, line, width, dashed);
+}
+
+void Canvas::circle(double x, double y, double radius, Colour fill, Colour line, double width) {
+    cairo_t* c = recording_->context;
+    cairo_new_sub_path(c);
+    cairo_arc(c, x, y, radius, 0, 6.283185307179586);
+    set(c, fill);
+    cairo_fill_preserve(c);
+    stroke(c, line, width, false);
+}
+
+void Canvas::text(double x, double y, const std::string& text, double size, Colour colour, Align align, bool bold) {
+    cairo_t* c = recording_->context;
+    set_font(c, size, bold);
+    if (align != Align::Left) x -= text_width(text, size, bold) * (align == Align::Centre ? 0.5 : 1.0);
+    set(c, colour);
+    cairo_move_to(c, x, y);
+    cairo_show_text(c, text.c_str());
+}
+
+double Canvas::text_width(const std::string& text, double size, bool bold) const {
+    set_font(recording_->context, size, bold);
+    cairo_text_extents_t extents;
+    cairo_text_extents(recording_->context, text.c_str(), &extents);
+    return extents.x_advance;
+}
+
+std::string Canvas::render(const std::string& path) const {
+    std::string out;
+    cairo_surface_t* surface = nullptr;
+    if (path.ends_with(".svg")) {
+        surface = cairo_svg_surface_create_for_stream(append, &out, width_, height_);
+        replay(recording_->surface, surface);
+    } else if (path.ends_with(".pdf")) {
+        surface = cairo_pdf_surface_create_for_stream(append, &out, width_, height_);
+        cairo_pdf_surface_set_metadata(surface, CAIRO_PDF_METADATA_CREATE_DATE, "2000-01-01T00:00:00");  // same run, same bytes
+        replay(recording_->surface, surface);
+    } else if (path.ends_with(".png")) {
+        surface = cairo_image_surface_create(CAIRO_FORMAT_RGB24, static_cast<int>(width_), static_cast<int>(height_));
+        replay(recording_->surface, surface);
+        cairo_surface_write_to_png_stream(surface, append, &out);
+    }
+    if (surface == nullptr) return out;
+    cairo_surface_finish(surface);
+    cairo_surface_destroy(surface);
+    return out;
+}
+
+}  // namespace vyard::figures

@@ -1,0 +1,365 @@
+#include "figures/plan.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+#include "core/session/signals.hpp"
+
+namespace vyard::figures {
+
+using plant::DeviceModel;
+using plant::Symbol;
+
+namespace {
+
+constexpr double kMargin = 28, kTitle = 52, kText = 11;
+
+/// Colours by name where the name tells, else one of the palette by its place in the list.
+Colour item_colour(const std::vector<std::string>& names, int number) {
+    struct Named {
+        const char* name;
+        Colour colour;
+    };
+    static const std::array<Named, 12> kNamed = {{{"clay", {0.76, 0.45, 0.30}}, {"cobalt", {0.07, 0.28, 0.67}}, {"red", {0.80, 0.20, 0.18}}, {"green", palette::kGreen}, {"blue", palette::kBlue}, {"yellow", palette::kYellow},
+                                                  {"white", {0.98, 0.98, 0.98}}, {"black", {0.15, 0.15, 0.15}}, {"grey", {0.6, 0.6, 0.6}}, {"orange", palette::kOrange}, {"brown", {0.45, 0.30, 0.18}}, {"plain", {0.80, 0.74, 0.62}}}};
+    static constexpr std::array<Colour, 5> kOthers = {palette::kPurple, palette::kSky, palette::kOrange, palette::kGreen, palette::kVermilion};
+    const std::string& name = names[static_cast<std::size_t>(number)];
+    for (const Named& n : kNamed) {
+        if (name == n.name) return n.colour;
+    }
+    return kOthers[static_cast<std::size_t>(number) % kOthers.size()];
+}
+
+class PlanDrawing {
+  public:
+    PlanDrawing(const session::Session& session, Canvas& canvas) : session_(session), model_(*session.model().plant), state_(session.plant()), canvas_(canvas) {}
+
+    void run() {
+        tiles_height_ = tile_rows() * kTileHeight + 26;
+        fit();
+        title();
+        for (const Symbol first : {Symbol::Tank, Symbol::Outfeed, Symbol::Chute, Symbol::Belt}) each(first);
+        items();
+        for (const Symbol then : {Symbol::Infeed, Symbol::Stopper, Symbol::Pusher, Symbol::Cylinder, Symbol::Eye, Symbol::Reader}) each(then);
+        labels();
+        tiles();
+        legend();
+    }
+
+  private:
+    // --- scale ---
+    void fit() {
+        double x0 = 1e9, y0 = 1e9, x1 = -1e9, y1 = -1e9;
+        const auto grow = [&](const plant::Rectangle& r) {
+            x0 = std::min(x0, r.x0_m);
+            y0 = std::min(y0, r.y0_m);
+            x1 = std::max(x1, r.x1_m);
+            y1 = std::max(y1, r.y1_m);
+        };
+        for (const DeviceModel& d : model_.devices) {
+            if (d.in_plan) grow(area(d));
+        }
+        if (x0 > x1) x0 = y0 = 0, x1 = y1 = 1;
+        const double room_x = canvas_.width() - 2 * kMargin, room_y = canvas_.height() - kTitle - tiles_height_ - kLegend - 60;
+        scale_ = std::min(room_x / std::max(x1 - x0, 0.5), room_y / std::max(y1 - y0 + kLabelRoom_m, 0.5));
+        origin_x_ = kMargin + (room_x - (x1 - x0) * scale_) / 2 - x0 * scale_;
+        origin_y_ = kTitle + 30 + (room_y - (y1 - y0) * scale_) / 2 + y1 * scale_;
+    }
+    double px(double x_m) const { return origin_x_ + x_m * scale_; }
+    double py(double y_m) const { return origin_y_ - y_m * scale_; }
+    Box box(const plant::Rectangle& r) const { return {px(r.x0_m), py(r.y1_m), (r.x1_m - r.x0_m) * scale_, (r.y1_m - r.y0_m) * scale_}; }
+
+    static plant::Rectangle area(const DeviceModel& d) {
+        switch (d.kind->placement) {
+            case plant::Placement::Surface: return d.pose.box(0, d.length_m, d.width_m / 2, d.width_m / 2);
+            case plant::Placement::Plan: return {d.pose.x_m - d.length_m / 2, d.pose.y_m - d.width_m / 2, d.pose.x_m + d.length_m / 2, d.pose.y_m + d.width_m / 2};
+            default: return d.pose.box(-d.length_m / 2, d.length_m / 2, d.width_m / 2, d.width_m / 2);
+        }
+    }
+
+    // --- values ---
+    double gauge(int d, const char* name) const {
+        const auto reading = plant::find_reading(model_, model_.devices[static_cast<std::size_t>(d)].name + "." + name);
+        return reading ? plant::read(model_, state_, *reading) : 0.0;
+    }
+    bool faulty(const DeviceModel& d) const {
+        for (const std::string& f : faults_) {
+            if (f.starts_with(d.name + " ") || f.starts_with(d.name + ".")) return true;
+        }
+        return false;
+    }
+
+    void title() {
+        canvas_.text(kMargin, 32, session_.model().name, 20, palette::kInk, Align::Left, true);
+        canvas_.text(canvas_.width() - kMargin, 32, fmt::format("plan at {}", base::clock_text(session_.now())), 16, palette::kInk, Align::Right);
+        canvas_.line(kMargin, 42, canvas_.width() - kMargin, 42, palette::kFaint);
+    }
+
+    void each(Symbol symbol) {
+        for (std::size_t i = 0; i < model_.devices.size(); ++i) {
+            const DeviceModel& d = model_.devices[i];
+            if (d.kind->symbol == symbol && d.in_plan) draw(static_cast<int>(i), d);
+        }
+    }
+
+    void draw(int i, const DeviceModel& d) {
+        switch (d.kind->symbol) {
+            case Symbol::Tank: return tank(i, d);
+            case Symbol::Outfeed: return outfeed(i, d);
+            case Symbol::Chute: return chute(d);
+            case Symbol::Belt: return belt(i, d);
+            case Symbol::Infeed: return infeed(i, d);
+            case Symbol::Stopper: return stopper(i, d);
+            case Symbol::Pusher: return pusher(i, d);
+            case Symbol::Cylinder: return cylinder(i, d);
+            case Symbol::Eye: return eye(i, d);
+            case Symbol::Reader: return reader(i, d);
+            default: return;
+        }
+    }
+
+    void chevrons(const DeviceModel& d, Colour colour) {
+        for (double along = 0.15; along < d.length_m - 0.05; along += 0.3) {
+            const plant::Vector2 tip = d.pose.at(along + 0.04, 0), left = d.pose.at(along - 0.04, d.width_m * 0.18), right = d.pose.at(along - 0.04, -d.width_m * 0.18);
+            canvas_.path({{px(left.x_m), py(left.y_m)}, {px(tip.x_m), py(tip.y_m)}, {px(right.x_m), py(right.y_m)}}, colour, 2);
+        }
+    }
+
+    void belt(int i, const DeviceModel& d) {
+        const double speed = gauge(i, "speed");
+        const double lowered = model_.surfaces[static_cast<std::size_t>(d.surface)].pose.z_m - state_.surfaces[static_cast<std::size_t>(d.surface)].z_m;
+        const bool moved = std::abs(lowered) > 1e-6;
+        canvas_.rectangle(box(area(d)), moved ? faded(palette::kMist, 0.55) : palette::kMist, palette::kInk, speed != 0 ? 2 : 1, moved);
+        chevrons(d, speed != 0 ? palette::kGreen : faded(palette::kFaint, 0.6));
+        std::string text = fmt::format("{}  {:.2f} m/s", d.name, speed);
+        if (moved) text += fmt::format(", {:.0f} mm {}", std::abs(lowered) * 1000, lowered > 0 ? "down" : "up");
+        want_label(d, d.pose.at(d.length_m / 2, -d.width_m / 2), text, false);
+    }
+
+    void chute(const DeviceModel& d) {
+        canvas_.rectangle(box(area(d)), palette::kPaper, palette::kInk, 1);
+        for (double along = 0.1; along < d.length_m; along += 0.12) {
+            const plant::Vector2 a = d.pose.at(along, d.width_m * 0.4), b = d.pose.at(along, -d.width_m * 0.4);
+            canvas_.line(px(a.x_m), py(a.y_m), px(b.x_m), py(b.y_m), faded(palette::kFaint, 0.5 + 0.4 * along / d.length_m), 1);
+        }
+        chevrons(d, palette::kFaint);
+        want_label(d, d.pose.at(d.length_m / 2, d.width_m / 2), d.name, false);
+    }
+
+    void outfeed(int i, const DeviceModel& d) {
+        const Box b = box(area(d));
+        canvas_.rectangle(b, palette::kPaper, palette::kFaint, 1.5, true);
+        canvas_.text(b.x + b.width / 2, b.y + b.height / 2 + 7, fmt::format("{:.0f}", gauge(i, "counted")), 20, palette::kInk, Align::Centre, true);
+        want_label(d, d.pose.at(d.length_m / 2, -d.width_m / 2), d.name, false);
+    }
+
+    void tank(int i, const DeviceModel& d) {
+        const Box b = box(area(d));
+        const double fill = std::clamp(gauge(i, "fill") / 100, 0.0, 1.0);
+        canvas_.rectangle(b, faded(palette::kSky, 0.15), palette::kBlue, 1.5, true);
+        const Box bar{b.x + b.width - 16, b.y + 6, 10, b.height - 12};
+        canvas_.rectangle(bar, palette::kPaper, palette::kBlue, 1);
+        canvas_.rectangle({bar.x, bar.y + bar.height * (1 - fill), bar.width, bar.height * fill}, palette::kBlue, palette::kBlue, 0);
+        want_label(d, {d.pose.x_m, d.pose.y_m - d.width_m / 2}, fmt::format("{}  level {:.3f} m", d.name, gauge(i, "level")), false);
+    }
+
+    void items() {
+        for (const plant::Item& item : state_.items) {
+            const Box b = box(plant::footprint(item));
+            canvas_.rectangle(b, item_colour(model_.colours, item.colour), palette::kInk, item.held ? 3 : 1);
+            if (item.on_floor) {
+                canvas_.line(b.x, b.y, b.x + b.width, b.y + b.height, palette::kVermilion, 2);
+                canvas_.line(b.x, b.y + b.height, b.x + b.width, b.y, palette::kVermilion, 2);
+            }
+        }
+    }
+
+    void infeed(int i, const DeviceModel& d) {
+        const plant::Vector2 tip = d.pose.at(0, d.width_m / 2 + 0.22), l = d.pose.at(-0.07, d.width_m / 2 + 0.32), r = d.pose.at(0.07, d.width_m / 2 + 0.32);
+        canvas_.polygon({{px(tip.x_m), py(tip.y_m)}, {px(l.x_m), py(l.y_m)}, {px(r.x_m), py(r.y_m)}}, palette::kInk);
+        want_label(d, d.pose.at(0, 0.32), fmt::format("{}  {:.0f} fed", d.name, gauge(i, "fed")), true);
+    }
+
+    void stopper(int i, const DeviceModel& d) {
+        const bool raised = gauge(i, "position") > 0.03;
+        canvas_.rectangle(box(area(d)), raised ? palette::kVermilion : palette::kPaper, palette::kInk, 1);
+        want_label(d, d.pose.at(0, d.width_m / 2), fmt::format("{} {}", d.name, raised ? "up" : "down"), true);
+    }
+
+    void pusher(int i, const DeviceModel& d) {
+        const double out = gauge(i, "position");
+        const DeviceModel& belt = model_.devices[static_cast<std::size_t>(d.mounted_on)];
+        const double sign = d.on_left ? 1 : -1, edge = belt.width_m / 2;
+        const double plate = edge - out;
+        const plant::Vector2 a = d.pose.at(-d.length_m / 2, sign * plate), b = d.pose.at(d.length_m / 2, sign * plate), rod = d.pose.at(0, sign * plate), base = d.pose.at(0, sign * (edge + 0.22));
+        canvas_.line(px(rod.x_m), py(rod.y_m), px(base.x_m), py(base.y_m), palette::kInk, 3);
+        canvas_.line(px(a.x_m), py(a.y_m), px(b.x_m), py(b.y_m), out > 0.005 ? palette::kVermilion : palette::kInk, 6);
+        want_label(d, d.pose.at(0, sign * (edge + 0.22)), fmt::format("{} {:.0f} mm", d.name, out * 1000), d.on_left);
+    }
+
+    void cylinder(int i, const DeviceModel& d) {
+        const double out = gauge(i, "position");
+        const plant::Vector2 p = d.pose.at(0, d.width_m / 2 + 0.06);
+        canvas_.circle(px(p.x_m), py(p.y_m), 5, out > 1e-6 ? palette::kVermilion : palette::kPaper, palette::kInk, 1.5);
+        const bool gripping = gauge(i, "gripping") != 0;
+        want_label(d, d.pose.at(0, d.width_m / 2 + 0.06), fmt::format("{} {:.0f} mm{}", d.name, out * 1000, gripping ? ", grips" : ""), true);
+    }
+
+    void eye(int i, const DeviceModel& d) {
+        const bool blocked = gauge(i, "blocked") != 0;
+        const plant::Vector2 a = d.pose.at(0, d.width_m / 2 + 0.05), b = d.pose.at(0, -d.width_m / 2 - 0.05);
+        canvas_.line(px(a.x_m), py(a.y_m), px(b.x_m), py(b.y_m), blocked ? palette::kOrange : palette::kFaint, blocked ? 3 : 1.2, !blocked);
+        for (const plant::Vector2& end : {a, b}) canvas_.circle(px(end.x_m), py(end.y_m), 4, blocked ? palette::kOrange : palette::kPaper, palette::kInk);
+        want_label(d, d.pose.at(0, d.width_m / 2 + 0.05), d.name, true);
+    }
+
+    void reader(int i, const DeviceModel& d) {
+        const int code = static_cast<int>(gauge(i, "colour"));
+        const plant::Vector2 p = d.pose.at(0, d.width_m / 2 + 0.08);
+        const double x = px(p.x_m), y = py(p.y_m);
+        const Colour fill = code > 0 ? item_colour(model_.colours, code - 1) : palette::kPaper;
+        canvas_.polygon({{x, y - 8}, {x + 8, y}, {x, y + 8}, {x - 8, y}}, palette::kInk);
+        canvas_.polygon({{x, y - 6}, {x + 6, y}, {x, y + 6}, {x - 6, y}}, fill);
+        want_label(d, d.pose.at(0, d.width_m / 2 + 0.08), code > 0 ? fmt::format("{} {}", d.name, model_.colours[static_cast<std::size_t>(code - 1)]) : d.name, true);
+    }
+
+    // --- labels: placed one after another, each as near to its device as the others leave room ---
+    struct Label {
+        double x, y;
+        std::string text;
+        bool above;
+        bool fault;
+    };
+
+    void want_label(const DeviceModel& d, plant::Vector2 anchor, std::string text, bool above) {
+        const bool fault = faulty(d);
+        if (fault) text += "  FAULT";
+        wanted_.push_back({px(anchor.x_m), py(anchor.y_m), std::move(text), above, fault});
+    }
+
+    void labels() {
+        for (const DeviceModel& d : model_.devices) {
+            if (d.in_plan && d.kind->symbol != Symbol::Tank && d.kind->placement != plant::Placement::Panel && d.kind->placement != plant::Placement::Mounted) taken_.push_back(box(area(d)));
+        }
+        std::stable_sort(wanted_.begin(), wanted_.end(), [](const Label& a, const Label& b) { return a.x < b.x; });
+        for (const Label& l : wanted_) put(l);
+    }
+
+    void put(const Label& l) {
+        const double width = canvas_.text_width(l.text, kText) + 6, height = kText + 5;
+        for (int ring = 0; ring < 40; ++ring) {
+            const double y = l.above ? l.y - 8 - height - ring * (height + 1) : l.y + 8 + ring * (height + 1);
+            for (const double shift : {0.5, 0.1, 0.9}) {
+                const Box b{std::clamp(l.x - width * shift, 2.0, canvas_.width() - width - 2), y, width, height};
+                if (std::any_of(taken_.begin(), taken_.end(), [&](const Box& o) { return o.overlaps(b); })) continue;
+                canvas_.line(l.x, l.y, std::clamp(l.x, b.x + 2, b.x + b.width - 2), l.above ? b.y + b.height : b.y, faded(palette::kFaint, 0.8), 0.8);
+                canvas_.text(b.x + 3, b.y + height - 5, l.text, kText, l.fault ? palette::kVermilion : palette::kInk, Align::Left, l.fault);
+                taken_.push_back(b);
+                return;
+            }
+        }
+    }
+
+    // --- devices without a place: tiles ---
+    static constexpr double kTileWidth = 152, kTileHeight = 44, kLegend = 34;
+    static constexpr double kLabelRoom_m = 0.5;
+
+    int tile_columns() const { return std::max(1, static_cast<int>((canvas_.width() - 2 * kMargin) / kTileWidth)); }
+    int tile_rows() const {
+        const auto n = std::count_if(model_.devices.begin(), model_.devices.end(), [](const DeviceModel& d) { return !d.in_plan; });
+        return (static_cast<int>(n) + tile_columns() - 1) / tile_columns();
+    }
+
+    void tiles() {
+        const double top = canvas_.height() - tiles_height_ - kLegend;
+        if (tile_rows() > 0) canvas_.text(kMargin, top + 8, "Panel and devices without a place in the plan", 12, palette::kInk, Align::Left, true);
+        int n = 0;
+        for (std::size_t i = 0; i < model_.devices.size(); ++i) {
+            if (model_.devices[i].in_plan) continue;
+            tile(model_.devices[i], {kMargin + (n % tile_columns()) * kTileWidth, top + 16 + (n / tile_columns()) * kTileHeight, kTileWidth - 6, kTileHeight - 6});
+            ++n;
+        }
+    }
+
+    void tile(const DeviceModel& d, const Box& b) {
+        const bool fault = faulty(d);
+        canvas_.rectangle(b, palette::kPaper, fault ? palette::kVermilion : palette::kFaint, fault ? 2 : 1);
+        const auto [text, on] = tile_state(d);
+        const double x = b.x + 16, y = b.y + b.height / 2;
+        const Colour lit = d.kind->symbol == Symbol::Lamp ? palette::kYellow : palette::kOrange;
+        switch (d.kind->symbol) {
+            case Symbol::Button:
+            case Symbol::EmergencyStop:
+            case Symbol::Selector:
+            case Symbol::Potentiometer: canvas_.circle(x, y, 9, palette::kMist, palette::kInk, 1.5), canvas_.circle(x, y, 5, on ? lit : palette::kPaper, palette::kInk, 1); break;
+            case Symbol::Lamp:
+            case Symbol::Horn: canvas_.circle(x, y, 9, on ? lit : palette::kPaper, palette::kInk, 1.5); break;
+            case Symbol::Motor: canvas_.circle(x, y, 9, on ? palette::kGreen : palette::kPaper, palette::kInk, 1.5), canvas_.text(x, y + 4, "M", 10, palette::kInk, Align::Centre, true); break;
+            case Symbol::Valve: canvas_.polygon({{x - 9, y - 6}, {x + 9, y + 6}, {x + 9, y - 6}, {x - 9, y + 6}}, on ? palette::kGreen : palette::kFaint); break;
+            default: canvas_.rectangle({x - 7, y - 7, 14, 14}, on ? palette::kOrange : palette::kPaper, palette::kInk, 1.5);
+        }
+        canvas_.text(b.x + 32, b.y + 15, shortened(d.name, b.width - 36, true), kText, fault ? palette::kVermilion : palette::kInk, Align::Left, true);
+        canvas_.text(b.x + 32, b.y + 30, shortened(text, b.width - 36, false), kText, palette::kInk);
+    }
+
+    std::string shortened(std::string text, double room, bool bold) const {
+        while (text.size() > 3 && canvas_.text_width(text, kText, bold) > room) text = text.substr(0, text.size() - 3) + "..";
+        return text;
+    }
+
+    /// Its first gauge, or its first point, and whether that is on.
+    std::pair<std::string, bool> tile_state(const DeviceModel& d) const {
+        std::string name = d.kind->gauges.empty() ? "" : d.name + "." + d.kind->gauges[0].name;
+        if (name.empty() && d.points[0] != plant::kNone) name = model_.points[static_cast<std::size_t>(d.points[0])].name;
+        const auto reading = plant::find_reading(model_, name);
+        if (!reading) return {"", false};
+        const double value = plant::read(model_, state_, *reading);
+        if (d.kind->symbol == Symbol::Selector && static_cast<std::size_t>(value) < d.positions.size()) return {d.positions[static_cast<std::size_t>(value)], value != 0};
+        session::Signal plain;
+        plain.reading = *reading;
+        plain.type = reading->type == plant::PointType::Boolean ? logic::Elementary::Bool : reading->type == plant::PointType::Number ? logic::Elementary::Dint : logic::Elementary::Lreal;
+        const std::string what = name.substr(d.name.size() + 1);
+        if (reading->type == plant::PointType::Boolean) return {fmt::format("{}{}", value != 0 ? "" : "not ", what), value != 0};
+        return {fmt::format("{} {}", what, session::signal_text(plain, value)), value != 0};
+    }
+
+    void legend() {
+        const double y = canvas_.height() - 14;
+        double x = kMargin;
+        const auto entry = [&](Colour colour, const char* text) {
+            canvas_.rectangle({x, y - 9, 12, 10}, colour, palette::kInk, 1);
+            canvas_.text(x + 17, y, text, kText, palette::kInk);
+            x += 17 + canvas_.text_width(text, kText) + 18;
+        };
+        entry(palette::kGreen, "runs");
+        entry(palette::kOrange, "seen, on");
+        entry(palette::kVermilion, "out, raised");
+        for (std::size_t c = 0; c < model_.colours.size(); ++c) entry(item_colour(model_.colours, static_cast<int>(c)), model_.colours[c].c_str());
+        std::string alerts;
+        for (const std::string& f : faults_) alerts += (alerts.empty() ? "faults: " : ", ") + f;
+        for (const std::string& f : session::forces_text(session_)) alerts += (alerts.empty() ? "" : "; ") + f;
+        if (!alerts.empty()) canvas_.text(canvas_.width() - kMargin, y, alerts, kText, palette::kVermilion, Align::Right, true);
+    }
+
+    const session::Session& session_;
+    const plant::PlantModel& model_;
+    const plant::PlantState& state_;
+    Canvas& canvas_;
+    std::vector<std::string> faults_ = plant::active_faults(model_, state_);
+    std::vector<Label> wanted_;
+    std::vector<Box> taken_;
+    double scale_ = 1, origin_x_ = 0, origin_y_ = 0, tiles_height_ = 0;
+};
+
+}  // namespace
+
+std::unique_ptr<Canvas> draw_plan(const session::Session& session, double width, double height) {
+    auto canvas = std::make_unique<Canvas>(width, height);
+    PlanDrawing(session, *canvas).run();
+    return canvas;
+}
+
+}  // namespace vyard::figures
