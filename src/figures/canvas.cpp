@@ -65,12 +65,14 @@ void Canvas::line(double x0, double y0, double x1, double y1, Colour colour, dou
 
 void Canvas::path(const std::vector<std::pair<double, double>>& points, Colour colour, double width) {
     cairo_t* c = recording_->context;
+    cairo_new_path(c);
     for (const auto& [x, y] : points) cairo_line_to(c, x, y);
     stroke(c, colour, width, false);
 }
 
 void Canvas::polygon(const std::vector<std::pair<double, double>>& points, Colour fill) {
     cairo_t* c = recording_->context;
+    cairo_new_path(c);
     for (const auto& [x, y] : points) cairo_line_to(c, x, y);
     cairo_close_path(c);
     set(c, fill);

@@ -63,10 +63,10 @@ class PlanDrawing {
             if (d.in_plan) grow(area(d));
         }
         if (x0 > x1) x0 = y0 = 0, x1 = y1 = 1;
-        const double room_x = canvas_.width() - 2 * kMargin, room_y = canvas_.height() - kTitle - tiles_height_ - kLegend - 60;
+        const double room_x = canvas_.width() - 2 * kMargin, room_y = canvas_.height() - kTitle - tiles_height_ - kLegend - 90;
         scale_ = std::min(room_x / std::max(x1 - x0, 0.5), room_y / std::max(y1 - y0 + kLabelRoom_m, 0.5));
         origin_x_ = kMargin + (room_x - (x1 - x0) * scale_) / 2 - x0 * scale_;
-        origin_y_ = kTitle + 30 + (room_y - (y1 - y0) * scale_) / 2 + y1 * scale_;
+        origin_y_ = kTitle + 60 + (room_y - (y1 - y0) * scale_) / 2 + y1 * scale_;
     }
     double px(double x_m) const { return origin_x_ + x_m * scale_; }
     double py(double y_m) const { return origin_y_ - y_m * scale_; }
@@ -136,7 +136,7 @@ class PlanDrawing {
         chevrons(d, speed != 0 ? palette::kGreen : faded(palette::kFaint, 0.6));
         std::string text = fmt::format("{}  {:.2f} m/s", d.name, speed);
         if (moved) text += fmt::format(", {:.0f} mm {}", std::abs(lowered) * 1000, lowered > 0 ? "down" : "up");
-        want_label(d, d.pose.at(d.length_m / 2, -d.width_m / 2), text, false);
+        want_surface_label(d, text);
     }
 
     void chute(const DeviceModel& d) {
@@ -146,14 +146,14 @@ class PlanDrawing {
             canvas_.line(px(a.x_m), py(a.y_m), px(b.x_m), py(b.y_m), faded(palette::kFaint, 0.5 + 0.4 * along / d.length_m), 1);
         }
         chevrons(d, palette::kFaint);
-        want_label(d, d.pose.at(d.length_m / 2, d.width_m / 2), d.name, false);
+        want_surface_label(d, d.name);
     }
 
     void outfeed(int i, const DeviceModel& d) {
         const Box b = box(area(d));
         canvas_.rectangle(b, palette::kPaper, palette::kFaint, 1.5, true);
         canvas_.text(b.x + b.width / 2, b.y + b.height / 2 + 7, fmt::format("{:.0f}", gauge(i, "counted")), 20, palette::kInk, Align::Centre, true);
-        want_label(d, d.pose.at(d.length_m / 2, -d.width_m / 2), d.name, false);
+        want_surface_label(d, d.name);
     }
 
     void tank(int i, const DeviceModel& d) {
@@ -163,7 +163,7 @@ class PlanDrawing {
         const Box bar{b.x + b.width - 16, b.y + 6, 10, b.height - 12};
         canvas_.rectangle(bar, palette::kPaper, palette::kBlue, 1);
         canvas_.rectangle({bar.x, bar.y + bar.height * (1 - fill), bar.width, bar.height * fill}, palette::kBlue, palette::kBlue, 0);
-        want_label(d, {d.pose.x_m, d.pose.y_m - d.width_m / 2}, fmt::format("{}  level {:.3f} m", d.name, gauge(i, "level")), false);
+        want_label(d, {d.pose.x_m - d.length_m / 2 + 0.05, d.pose.y_m - d.width_m / 2}, fmt::format("{}  level {:.3f} m", d.name, gauge(i, "level")), Side::Below);
     }
 
     void items() {
@@ -180,13 +180,13 @@ class PlanDrawing {
     void infeed(int i, const DeviceModel& d) {
         const plant::Vector2 tip = d.pose.at(0, d.width_m / 2 + 0.22), l = d.pose.at(-0.07, d.width_m / 2 + 0.32), r = d.pose.at(0.07, d.width_m / 2 + 0.32);
         canvas_.polygon({{px(tip.x_m), py(tip.y_m)}, {px(l.x_m), py(l.y_m)}, {px(r.x_m), py(r.y_m)}}, palette::kInk);
-        want_label(d, d.pose.at(0, 0.32), fmt::format("{}  {:.0f} fed", d.name, gauge(i, "fed")), true);
+        want_label(d, d.pose.at(0, 0.32), fmt::format("{}  {:.0f} fed", d.name, gauge(i, "fed")), Side::Above);
     }
 
     void stopper(int i, const DeviceModel& d) {
         const bool raised = gauge(i, "position") > 0.03;
         canvas_.rectangle(box(area(d)), raised ? palette::kVermilion : palette::kPaper, palette::kInk, 1);
-        want_label(d, d.pose.at(0, d.width_m / 2), fmt::format("{} {}", d.name, raised ? "up" : "down"), true);
+        want_label(d, d.pose.at(0, d.width_m / 2), fmt::format("{} {}", d.name, raised ? "up" : "down"), Side::Above);
     }
 
     void pusher(int i, const DeviceModel& d) {
@@ -197,7 +197,7 @@ class PlanDrawing {
         const plant::Vector2 a = d.pose.at(-d.length_m / 2, sign * plate), b = d.pose.at(d.length_m / 2, sign * plate), rod = d.pose.at(0, sign * plate), base = d.pose.at(0, sign * (edge + 0.22));
         canvas_.line(px(rod.x_m), py(rod.y_m), px(base.x_m), py(base.y_m), palette::kInk, 3);
         canvas_.line(px(a.x_m), py(a.y_m), px(b.x_m), py(b.y_m), out > 0.005 ? palette::kVermilion : palette::kInk, 6);
-        want_label(d, d.pose.at(0, sign * (edge + 0.22)), fmt::format("{} {:.0f} mm", d.name, out * 1000), d.on_left);
+        want_label(d, d.pose.at(0, sign * (edge + 0.22)), fmt::format("{} {:.0f} mm", d.name, out * 1000), d.on_left ? Side::Above : Side::Below);
     }
 
     void cylinder(int i, const DeviceModel& d) {
@@ -205,7 +205,7 @@ class PlanDrawing {
         const plant::Vector2 p = d.pose.at(0, d.width_m / 2 + 0.06);
         canvas_.circle(px(p.x_m), py(p.y_m), 5, out > 1e-6 ? palette::kVermilion : palette::kPaper, palette::kInk, 1.5);
         const bool gripping = gauge(i, "gripping") != 0;
-        want_label(d, d.pose.at(0, d.width_m / 2 + 0.06), fmt::format("{} {:.0f} mm{}", d.name, out * 1000, gripping ? ", grips" : ""), true);
+        want_label(d, d.pose.at(0, d.width_m / 2 + 0.06), fmt::format("{} {:.0f} mm{}", d.name, out * 1000, gripping ? ", grips" : ""), Side::Above);
     }
 
     void eye(int i, const DeviceModel& d) {
@@ -213,7 +213,7 @@ class PlanDrawing {
         const plant::Vector2 a = d.pose.at(0, d.width_m / 2 + 0.05), b = d.pose.at(0, -d.width_m / 2 - 0.05);
         canvas_.line(px(a.x_m), py(a.y_m), px(b.x_m), py(b.y_m), blocked ? palette::kOrange : palette::kFaint, blocked ? 3 : 1.2, !blocked);
         for (const plant::Vector2& end : {a, b}) canvas_.circle(px(end.x_m), py(end.y_m), 4, blocked ? palette::kOrange : palette::kPaper, palette::kInk);
-        want_label(d, d.pose.at(0, d.width_m / 2 + 0.05), d.name, true);
+        want_label(d, d.pose.at(0, d.width_m / 2 + 0.05), d.name, Side::Above);
     }
 
     void reader(int i, const DeviceModel& d) {
@@ -223,26 +223,34 @@ class PlanDrawing {
         const Colour fill = code > 0 ? item_colour(model_.colours, code - 1) : palette::kPaper;
         canvas_.polygon({{x, y - 8}, {x + 8, y}, {x, y + 8}, {x - 8, y}}, palette::kInk);
         canvas_.polygon({{x, y - 6}, {x + 6, y}, {x, y + 6}, {x - 6, y}}, fill);
-        want_label(d, d.pose.at(0, d.width_m / 2 + 0.08), code > 0 ? fmt::format("{} {}", d.name, model_.colours[static_cast<std::size_t>(code - 1)]) : d.name, true);
+        want_label(d, d.pose.at(0, d.width_m / 2 + 0.08), code > 0 ? fmt::format("{} {}", d.name, model_.colours[static_cast<std::size_t>(code - 1)]) : d.name, Side::Above);
     }
 
     // --- labels: placed one after another, each as near to its device as the others leave room ---
+    enum class Side { Above, Below, Right };
     struct Label {
         double x, y;
         std::string text;
-        bool above;
+        Side side;
         bool fault;
     };
 
-    void want_label(const DeviceModel& d, plant::Vector2 anchor, std::string text, bool above) {
+    void want_label(const DeviceModel& d, plant::Vector2 anchor, std::string text, Side side) {
         const bool fault = faulty(d);
         if (fault) text += "  FAULT";
-        wanted_.push_back({px(anchor.x_m), py(anchor.y_m), std::move(text), above, fault});
+        wanted_.push_back({px(anchor.x_m), py(anchor.y_m), std::move(text), side, fault});
+    }
+    /// Of a surface: under its middle, or to its right when it leads up or down the page.
+    void want_surface_label(const DeviceModel& d, std::string text) {
+        const plant::Rectangle r = area(d);
+        const bool upright = (d.pose.heading & 1) != 0;
+        want_label(d, upright ? plant::Vector2{r.x1_m, (r.y0_m + r.y1_m) / 2} : plant::Vector2{(r.x0_m + r.x1_m) / 2, r.y0_m}, std::move(text), upright ? Side::Right : Side::Below);
     }
 
     void labels() {
         for (const DeviceModel& d : model_.devices) {
-            if (d.in_plan && d.kind->symbol != Symbol::Tank && d.kind->placement != plant::Placement::Panel && d.kind->placement != plant::Placement::Mounted) taken_.push_back(box(area(d)));
+            const bool covers = d.kind->placement == plant::Placement::Surface || d.kind->placement == plant::Placement::Plan;
+            if (d.in_plan && covers) taken_.push_back(box(area(d)));
         }
         std::stable_sort(wanted_.begin(), wanted_.end(), [](const Label& a, const Label& b) { return a.x < b.x; });
         for (const Label& l : wanted_) put(l);
@@ -251,11 +259,12 @@ class PlanDrawing {
     void put(const Label& l) {
         const double width = canvas_.text_width(l.text, kText) + 6, height = kText + 5;
         for (int ring = 0; ring < 40; ++ring) {
-            const double y = l.above ? l.y - 8 - height - ring * (height + 1) : l.y + 8 + ring * (height + 1);
+            const double away = 8 + ring * (height + 1);
             for (const double shift : {0.5, 0.1, 0.9}) {
-                const Box b{std::clamp(l.x - width * shift, 2.0, canvas_.width() - width - 2), y, width, height};
+                Box b{std::clamp(l.x - width * shift, 2.0, canvas_.width() - width - 2), l.side == Side::Above ? l.y - away - height : l.y + away, width, height};
+                if (l.side == Side::Right) b = {l.x + 6, l.y - height / 2 + (ring % 2 == 0 ? ring : -ring) * height / 2, width, height};
                 if (std::any_of(taken_.begin(), taken_.end(), [&](const Box& o) { return o.overlaps(b); })) continue;
-                canvas_.line(l.x, l.y, std::clamp(l.x, b.x + 2, b.x + b.width - 2), l.above ? b.y + b.height : b.y, faded(palette::kFaint, 0.8), 0.8);
+                if (l.side != Side::Right) canvas_.line(l.x, l.y, std::clamp(l.x, b.x + 2, b.x + b.width - 2), l.side == Side::Above ? b.y + b.height : b.y, faded(palette::kFaint, 0.8), 0.8);
                 canvas_.text(b.x + 3, b.y + height - 5, l.text, kText, l.fault ? palette::kVermilion : palette::kInk, Align::Left, l.fault);
                 taken_.push_back(b);
                 return;

@@ -99,7 +99,8 @@ class TimingDrawing {
             points.emplace_back(px(p.to_s), high == low ? y + height / 2 : level);
         }
         canvas_.path(points, palette::kVermilion, 1.6);
-        const auto text = [&](double value) { return session::signal_text(trace_.channels[c].signal, value); };
+        const session::Signal& signal = trace_.channels[c].signal;
+        const auto text = [&](double value) { return !signal.of_plant() && logic::is_real(signal.type) ? fmt::format("{:.4g}", value) : session::signal_text(signal, signal.of_plant() ? std::stod(fmt::format("{:.4g}", value)) : value); };
         const double x = canvas_.width() - kRight + 10;
         if (high->value > low->value) {
             canvas_.text(x, y + 8, text(high->value), kText - 1, palette::kInk);

@@ -50,6 +50,7 @@ class Generator {
         b.outputs = take(logic_.output_bytes);
         b.markers = take(logic_.marker_bytes);
         b.globals = take(logic_.globals.size);
+        tags_end_ = at;
         for (const int p : logic_.programs) program_bases_.push_back(take(logic_.blocks[static_cast<std::size_t>(p)].size));
         data_end_ = at;
         return b;
@@ -321,6 +322,7 @@ class Generator {
         program_.inputs = {bases_.inputs, logic_.input_bytes};
         program_.outputs = {bases_.outputs, logic_.output_bytes};
         program_.markers = {bases_.markers, logic_.marker_bytes};
+        program_.tags_end = tags_end_;
         program_.data_end = data_end_;
         program_.initial_memory = std::move(initial_);
         writer_.fill(program_.initial_memory);
@@ -330,7 +332,7 @@ class Generator {
 
     const CheckedLogic& logic_;
     std::vector<std::uint32_t> program_bases_;
-    std::uint32_t data_end_ = 0;
+    std::uint32_t data_end_ = 0, tags_end_ = 0;
     Bases bases_;
     CodeWriter writer_;
     ExpressionWriter expressions_;

@@ -46,6 +46,7 @@ struct Program {
     std::vector<base::SourcePtr> sources;
     std::vector<std::byte> initial_memory;   ///< Areas, globals, instances, scratch, constants.
     Range inputs, outputs, markers;          ///< The areas %I, %Q, %M.
+    std::uint32_t tags_end = 0;              ///< Areas and globals end here, and so do all tags; instances follow.
     std::uint32_t data_end = 0;              ///< State ends here; scratch and constants follow.
     std::uint32_t entry = 0;
     std::vector<Variable> variables;         ///< In order of declaration.

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <bit>
+#include <cstring>
 
 namespace vyard::trace {
 
@@ -68,29 +69,55 @@ std::vector<Channel> usual_channels(const session::SessionModel& model, const st
 }
 
 Recorder::Recorder(const session::Session& session, std::vector<Channel> channels) {
+    const session::SessionModel& model = session.model();
     trace_.channels = std::move(channels);
     trace_.begin = trace_.end = session.now();
     last_.resize(trace_.channels.size());
-    for (std::uint32_t c = 0; c < trace_.channels.size(); ++c) {
-        (trace_.channels[c].signal.of_plant() ? stepped_ : scanned_).push_back(c);
-        last_[c] = session::read(session, trace_.channels[c].signal);
-        trace_.changes.push_back({session.now(), c, last_[c]});
+    last_points_ = session.plant().points;
+    for (std::size_t c = 0; c < model.controllers.size(); ++c) {
+        const auto& memory = session.controller(static_cast<int>(c)).memory;
+        tagged_.push_back({{memory.begin(), memory.begin() + model.controllers[c].program->tags_end}, {}});
+    }
+    for (std::uint32_t n = 0; n < trace_.channels.size(); ++n) {
+        const session::Signal& signal = trace_.channels[n].signal;
+        if (!signal.of_plant()) {
+            const auto c = static_cast<std::size_t>(signal.controller);
+            const logic::Program& program = *model.controllers[c].program;
+            const bool tag = program.variables[static_cast<std::size_t>(signal.variable)].offset < program.tags_end;
+            (tag ? tagged_[c].channels : inner_).push_back(n);
+        } else {
+            (signal.reading.source == plant::Reading::Source::Point ? points_ : gauges_).push_back(n);
+        }
+        last_[n] = session::read(session, signal);
+        trace_.changes.push_back({session.now(), n, last_[n]});
     }
 }
 
-void Recorder::note(std::size_t channel, double value, base::Nanoseconds now) {
+void Recorder::note(std::uint32_t channel, const session::Session& session) {
+    const double value = session::read(session, trace_.channels[channel].signal);
     // Compared as bits, so that a NaN is one change and not one every step.
     if (std::bit_cast<std::uint64_t>(value) == std::bit_cast<std::uint64_t>(last_[channel])) return;
     last_[channel] = value;
-    trace_.changes.push_back({now, static_cast<std::uint32_t>(channel), value});
+    trace_.changes.push_back({session.now(), channel, value});
 }
 
 void Recorder::observe(const session::Session& session) {
-    const base::Nanoseconds now = session.now();
     if (session.scanned()) {
-        for (const std::uint32_t c : scanned_) note(c, session::read(session, trace_.channels[c].signal), now);
+        for (std::size_t c = 0; c < tagged_.size(); ++c) {
+            Tagged& t = tagged_[c];
+            const std::byte* memory = session.controller(static_cast<int>(c)).memory.data();
+            if (std::memcmp(memory, t.last.data(), t.last.size()) == 0) continue;
+            std::copy_n(memory, t.last.size(), t.last.begin());
+            for (const std::uint32_t n : t.channels) note(n, session);
+        }
+        for (const std::uint32_t n : inner_) note(n, session);
     }
-    for (const std::uint32_t c : stepped_) note(c, session::read(session, trace_.channels[c].signal), now);
+    const std::vector<double>& points = session.plant().points;
+    if (!points.empty() && std::memcmp(points.data(), last_points_.data(), points.size() * sizeof(double)) != 0) {
+        last_points_ = points;
+        for (const std::uint32_t n : points_) note(n, session);
+    }
+    for (const std::uint32_t n : gauges_) note(n, session);
 }
 
 Trace Recorder::finish(const session::Session& session) {

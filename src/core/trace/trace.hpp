@@ -41,7 +41,9 @@ struct Trace {
 /// All tags and all points of a yard, the usual set; then `extra` names (gauges, inner variables) that are not in it.
 std::vector<Channel> usual_channels(const session::SessionModel& model, const std::vector<Channel>& extra = {});
 
-/// Observes after every step. Cost per step: the channels; nothing is allocated but the growing list of changes.
+/// Observes after every step. Most steps change little, so whole blocks are compared first: the points of the plant,
+/// and the part of each controller's memory that holds its tags. Cost per step: those bytes; the channels of a block
+/// when it changed; gauges and inner variables one by one.
 class Recorder {
   public:
     Recorder(const session::Session& session, std::vector<Channel> channels);
@@ -49,12 +51,19 @@ class Recorder {
     Trace finish(const session::Session& session);
 
   private:
-    void note(std::size_t channel, double value, base::Nanoseconds now);
+    struct Tagged {
+        std::vector<std::byte> last;           ///< Memory up to Program::tags_end.
+        std::vector<std::uint32_t> channels;
+    };
+    void note(std::uint32_t channel, const session::Session& session);
 
     Trace trace_;
     std::vector<double> last_;
-    std::vector<std::uint32_t> scanned_;   ///< Channels that change only when a controller scans.
-    std::vector<std::uint32_t> stepped_;   ///< Channels of the plant.
+    std::vector<Tagged> tagged_;               ///< Per controller.
+    std::vector<double> last_points_;
+    std::vector<std::uint32_t> points_;        ///< Channels that are points.
+    std::vector<std::uint32_t> gauges_;        ///< Channels of the plant that are no points.
+    std::vector<std::uint32_t> inner_;         ///< Variables that are no tags; they change only in scans.
 };
 
 }  // namespace vyard::trace
