@@ -91,13 +91,27 @@ void NativeLine::dip_station(std::int64_t now) {
     clear.on_delay(dip_step == 70 && !dip_eye, 1500 * kMillisecond, now);
     if (line_run) {
         switch (dip_step) {
-            case 10: if (at_stop.q) dip_step = 20; break;
-            case 20: if (clamp_grip) dip_step = 30; break;
-            case 30: if (lift_bottom) dip_step = 40; break;
-            case 40: if (dwelling.q) dip_step = 50; break;
-            case 50: if (lift_top) dip_step = 60; break;
-            case 60: if (clamp_open) dip_step = dip_eye ? 70 : 10; break;
-            case 70: if (clear.q) dip_step = 10; break;
+            case 10:
+                if (at_stop.q) dip_step = 20;
+                break;
+            case 20:
+                if (clamp_grip) dip_step = 30;
+                break;
+            case 30:
+                if (lift_bottom) dip_step = 40;
+                break;
+            case 40:
+                if (dwelling.q) dip_step = 50;
+                break;
+            case 50:
+                if (lift_top) dip_step = 60;
+                break;
+            case 60:
+                if (clamp_open) dip_step = dip_eye ? 70 : 10;
+                break;
+            case 70:
+                if (clear.q) dip_step = 10;
+                break;
             default: dip_step = 50;
         }
     }
@@ -108,7 +122,8 @@ void NativeLine::dip_station(std::int64_t now) {
             alarm_code = 3;
         } else if (watch.q) {
             switch (dip_step) {
-                case 20: case 60: alarm_code = 4; break;
+                case 20:
+                case 60: alarm_code = 4; break;
                 case 30: alarm_code = 5; break;
                 case 50: alarm_code = 6; break;
                 case 70: alarm_code = 7; break;

@@ -16,11 +16,14 @@ struct NativeTimer {
 struct NativeLine {
     bool start_pb = false, stop_pb = true, reset_pb = false, estop_ok = true, mode_auto = true;
     bool gate_eye = false, dip_eye = false, push_eye = false, exit_eye = false, clamp_open = true, clamp_grip = false;
-    bool lift_top = true, lift_bottom = false, reject_out = false, glaze_low = true, glaze_not_high = true, agitator_running = true, agitator_healthy = true;
+    bool lift_top = true, lift_bottom = false, reject_out = false, glaze_low = true, glaze_not_high = true,
+         agitator_running = true, agitator_healthy = true;
     std::int16_t dwell_raw = 8000, level_raw = 16000, colour_seen = 0;
 
-    bool infeed_run = false, dip_run = false, drip_run = false, stop_raise = false, clamp_close = false, lift_down = false, lift_up = false;
-    bool reject_push = false, fill_open = false, agitator_run = false, run_lamp = false, alarm_lamp = false, ready_lamp = false, horn = false;
+    bool infeed_run = false, dip_run = false, drip_run = false, stop_raise = false, clamp_close = false,
+         lift_down = false, lift_up = false;
+    bool reject_push = false, fill_open = false, agitator_run = false, run_lamp = false, alarm_lamp = false,
+         ready_lamp = false, horn = false;
     std::int16_t exit_count = 0;
 
     bool line_run = false, jog = false;

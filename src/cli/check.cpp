@@ -28,23 +28,30 @@ Counts count(const Loaded& loaded) {
 }
 
 int show_code(const Loaded& loaded) {
-    for (const auto& controller : loaded.yard.model->controllers) fmt::print("controller {}\n{}", controller.name, logic::code_text(*controller.program));
+    for (const auto& controller : loaded.yard.model->controllers)
+        fmt::print("controller {}\n{}", controller.name, logic::code_text(*controller.program));
     return kWell;
 }
 
 }  // namespace
 
 int check_command(const std::vector<std::string>& arguments) {
-    CommandLine line("check [YARD] [options]", "Loads a yard, compiles its logic, checks plant, map and procedures, and reports all mistakes at once.", "vyard check examples/glaze-line");
+    CommandLine line(
+        "check [YARD] [options]",
+        "Loads a yard, compiles its logic, checks plant, map and procedures, and reports all mistakes at once.",
+        "vyard check examples/glaze-line");
     line.add_yard_options();
-    line.options().add_options()("json", "the counts as JSON")("no-warnings", "show errors only")("code", "print the instructions that the logic became");
+    line.options().add_options()("json", "the counts as JSON")("no-warnings", "show errors only")(
+        "code", "print the instructions that the logic became");
     if (const auto exit = line.parse(arguments, 1)) return *exit;
     const auto loaded = load(line.word(0), line.substitutes(), !line.has("no-warnings"));
     if (!loaded) return kWrongCall;
     if (line.has("code")) return show_code(*loaded);
     const Counts c = count(*loaded);
     if (line.has("json")) {
-        const nlohmann::ordered_json json = {{"yard", loaded->yard.name}, {"devices", c.devices}, {"points", c.points}, {"tags", c.tags}, {"joined", c.joined}, {"procedures", c.procedures}, {"rules", c.rules}};
+        const nlohmann::ordered_json json = {
+            {"yard", loaded->yard.name}, {"devices", c.devices},       {"points", c.points}, {"tags", c.tags},
+            {"joined", c.joined},        {"procedures", c.procedures}, {"rules", c.rules}};
         fmt::print("{}\n", json.dump(2));
         return kWell;
     }

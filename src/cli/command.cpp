@@ -43,7 +43,8 @@ std::optional<int> CommandLine::parse(const std::vector<std::string>& arguments,
         po::store(po::command_line_parser(arguments).options(all).positional(positional).run(), values_);
         po::notify(values_);
     } catch (const po::unknown_option& failure) {
-        return wrong_call(fmt::format("no option is named '{}'", failure.get_option_name()), base::name_hint(failure.get_option_name(), option_names(options_)));
+        return wrong_call(fmt::format("no option is named '{}'", failure.get_option_name()),
+                          base::name_hint(failure.get_option_name(), option_names(options_)));
     } catch (const po::error& failure) {
         return wrong_call(failure.what());
     }
@@ -54,13 +55,17 @@ std::optional<int> CommandLine::parse(const std::vector<std::string>& arguments,
         return kWell;
     }
     if (has("words")) words_ = values_["words"].as<std::vector<std::string>>();
-    if (words_.size() > max_words) return wrong_call(fmt::format("'{}' is one word too many", words_[max_words]), "usage: vyard " + usage_);
+    if (words_.size() > max_words)
+        return wrong_call(fmt::format("'{}' is one word too many", words_[max_words]), "usage: vyard " + usage_);
     return std::nullopt;
 }
 
-std::vector<std::string> CommandLine::list(const char* name) const { return has(name) ? values_[name].as<std::vector<std::string>>() : std::vector<std::string>(); }
+std::vector<std::string> CommandLine::list(const char* name) const {
+    return has(name) ? values_[name].as<std::vector<std::string>>() : std::vector<std::string>();
+}
 
-std::optional<double> CommandLine::quantity(const char* name, base::Dimension dimension, double otherwise, double low, double high) const {
+std::optional<double> CommandLine::quantity(const char* name, base::Dimension dimension, double otherwise, double low,
+                                            double high) const {
     if (!has(name)) return otherwise;
     const auto reading = base::read_quantity(text(name), dimension);
     if (reading.fault != base::QuantityFault::None) {
@@ -68,7 +73,8 @@ std::optional<double> CommandLine::quantity(const char* name, base::Dimension di
         return std::nullopt;
     }
     if (reading.si_value < low || reading.si_value > high) {
-        wrong_call(fmt::format("--{}: {} is out of range; accepted: {:g} to {:g} {}", name, text(name), low, high, base::display_unit(dimension)));
+        wrong_call(fmt::format("--{}: {} is out of range; accepted: {:g} to {:g} {}", name, text(name), low, high,
+                               base::display_unit(dimension)));
         return std::nullopt;
     }
     return reading.si_value;
@@ -89,7 +95,8 @@ int wrong_call(const std::string& message, const std::string& hint) {
     return kWrongCall;
 }
 
-std::optional<Loaded> load(const std::string& where, const std::vector<files::Substitute>& substitutes, bool show_warnings) {
+std::optional<Loaded> load(const std::string& where, const std::vector<files::Substitute>& substitutes,
+                           bool show_warnings) {
     base::Diagnostics diagnostics;
     Loaded loaded;
     const std::string folder = where.empty() ? files::find_yard(".") : where;
@@ -98,10 +105,12 @@ std::optional<Loaded> load(const std::string& where, const std::vector<files::Su
         return std::nullopt;
     }
     loaded.yard = files::load_yard(folder, diagnostics, substitutes);
-    if (loaded.yard.model != nullptr && !loaded.yard.procedures.empty()) loaded.book = procedure::read_book(*loaded.yard.model, loaded.yard.procedures, diagnostics);
+    if (loaded.yard.model != nullptr && !loaded.yard.procedures.empty())
+        loaded.book = procedure::read_book(*loaded.yard.model, loaded.yard.procedures, diagnostics);
     diagnostics.sort();
     for (const base::Diagnostic& d : diagnostics.list()) {
-        if (d.severity == base::Severity::Error || show_warnings) fmt::print(stderr, "{}", base::Diagnostics::render(d));
+        if (d.severity == base::Severity::Error || show_warnings)
+            fmt::print(stderr, "{}", base::Diagnostics::render(d));
     }
     if (!diagnostics.has_errors()) return loaded;
     fmt::print(stderr, "{} error{}\n", diagnostics.error_count(), diagnostics.error_count() == 1 ? "" : "s");
@@ -131,14 +140,16 @@ std::vector<std::string> split_names(const std::string& text) {
     return out;
 }
 
-std::optional<std::vector<trace::Channel>> channels_for(const session::SessionModel& model, const std::vector<std::string>& names) {
+std::optional<std::vector<trace::Channel>> channels_for(const session::SessionModel& model,
+                                                        const std::vector<std::string>& names) {
     std::vector<trace::Channel> out;
     bool ok = true;
     for (const std::string& name : names) {
         if (const auto signal = session::find_signal(model, name)) {
             out.push_back({name, *signal});
         } else {
-            wrong_call(fmt::format("no tag, point or gauge is named '{}'", name), base::name_hint(name, session::signal_names(model)));
+            wrong_call(fmt::format("no tag, point or gauge is named '{}'", name),
+                       base::name_hint(name, session::signal_names(model)));
             ok = false;
         }
     }
@@ -157,11 +168,13 @@ int find_procedure(const Loaded& loaded, const std::string& name) {
             known.push_back(stem);
         }
     }
-    wrong_call(fmt::format("no procedure is named '{}'", name), known.empty() ? "the yard names no procedures" : base::name_hint(name, known));
+    wrong_call(fmt::format("no procedure is named '{}'", name),
+               known.empty() ? "the yard names no procedures" : base::name_hint(name, known));
     return -1;
 }
 
-std::shared_ptr<const procedure::Book> read_orders(const session::SessionModel& model, const std::vector<std::string>& lines) {
+std::shared_ptr<const procedure::Book> read_orders(const session::SessionModel& model,
+                                                   const std::vector<std::string>& lines) {
     std::string text = "procedure \"orders\"\nstep \"orders\"\n";
     for (const std::string& line : lines) text += line + "\n";
     base::Diagnostics diagnostics;
@@ -170,6 +183,8 @@ std::shared_ptr<const procedure::Book> read_orders(const session::SessionModel& 
     return book;
 }
 
-bool colour_on_output() { return isatty(STDOUT_FILENO) != 0 && std::getenv("NO_COLOR") == nullptr; }
+bool colour_on_output() {
+    return isatty(STDOUT_FILENO) != 0 && std::getenv("NO_COLOR") == nullptr;
+}
 
 }  // namespace vyard::cli

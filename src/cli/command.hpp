@@ -14,10 +14,10 @@
 namespace vyard::cli {
 
 enum Exit : int {
-    kWell = 0,      ///< All well.
-    kFailed = 1,    ///< A verdict failed.
-    kWrongCall = 2, ///< The input or the call is wrong; nothing was run.
-    kOurFault = 3,  ///< The tool itself failed (a file could not be written, an internal error).
+    kWell = 0,       ///< All well.
+    kFailed = 1,     ///< A verdict failed.
+    kWrongCall = 2,  ///< The input or the call is wrong; nothing was run.
+    kOurFault = 3,   ///< The tool itself failed (a file could not be written, an internal error).
 };
 
 struct Command {
@@ -58,7 +58,8 @@ class CommandLine {
     std::string word(std::size_t i) const { return i < words_.size() ? words_[i] : std::string(); }
 
     /// A quantity option in SI; null after a report. `otherwise` when it was not given.
-    std::optional<double> quantity(const char* name, base::Dimension dimension, double otherwise, double low, double high) const;
+    std::optional<double> quantity(const char* name, base::Dimension dimension, double otherwise, double low,
+                                   double high) const;
     std::vector<files::Substitute> substitutes() const;
 
   private:
@@ -76,7 +77,8 @@ struct Loaded {
 
 /// Loads YARD ("" for the one around the current folder). Diagnostics go to standard error; null after errors.
 /// Warnings are shown only when asked for.
-std::optional<Loaded> load(const std::string& where, const std::vector<files::Substitute>& substitutes, bool show_warnings = false);
+std::optional<Loaded> load(const std::string& where, const std::vector<files::Substitute>& substitutes,
+                           bool show_warnings = false);
 
 /// Prints a wrong call to standard error; returns kWrongCall.
 int wrong_call(const std::string& message, const std::string& hint = {});
@@ -88,13 +90,15 @@ bool write_result(const std::string& path, const std::string& text, bool announc
 std::vector<std::string> split_names(const std::string& text);
 
 /// Channels for names; null after a report that names the nearest.
-std::optional<std::vector<trace::Channel>> channels_for(const session::SessionModel& model, const std::vector<std::string>& names);
+std::optional<std::vector<trace::Channel>> channels_for(const session::SessionModel& model,
+                                                        const std::vector<std::string>& names);
 
 /// The index of a procedure by its name or its file's name; -1 after a report.
 int find_procedure(const Loaded& loaded, const std::string& name);
 
 /// Orders of the command line, read as a procedure of one step; null after a report.
-std::shared_ptr<const procedure::Book> read_orders(const session::SessionModel& model, const std::vector<std::string>& lines);
+std::shared_ptr<const procedure::Book> read_orders(const session::SessionModel& model,
+                                                   const std::vector<std::string>& lines);
 
 bool colour_on_output();
 

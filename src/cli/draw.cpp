@@ -11,7 +11,9 @@ namespace po = boost::program_options;
 
 namespace {
 
-bool known_format(const std::string& path) { return path.ends_with(".svg") || path.ends_with(".png") || path.ends_with(".pdf"); }
+bool known_format(const std::string& path) {
+    return path.ends_with(".svg") || path.ends_with(".png") || path.ends_with(".pdf");
+}
 
 /// The session of a run at one instant; runs on when the orders end before it.
 session::Session session_at(Drive& way, const session::SessionModelPtr& model, std::optional<base::Nanoseconds> at) {
@@ -31,7 +33,8 @@ session::Session session_at(Drive& way, const session::SessionModelPtr& model, s
 int draw_plan_of(const CommandLine& line, const Loaded& loaded, Drive& way, const std::string& path) {
     const auto at = line.quantity("at", base::Dimension::Time, 0.0, 0.0, 3.6e6);
     if (!at) return kWrongCall;
-    const session::Session session = session_at(way, loaded.yard.model, line.has("at") ? std::optional(base::from_seconds(*at)) : std::nullopt);
+    const session::Session session =
+        session_at(way, loaded.yard.model, line.has("at") ? std::optional(base::from_seconds(*at)) : std::nullopt);
     return write_result(path, figures::draw_plan(session)->render(path)) ? kWell : kOurFault;
 }
 
@@ -47,27 +50,40 @@ int draw_timing_of(const CommandLine& line, const Loaded& loaded, Drive& way, co
     trace::Recorder recorder(session, *chosen);
     drive(way, session, [&](const session::Session& s) { recorder.observe(s); });
     const trace::Trace trace = recorder.finish(session);
-    figures::TimingView view{loaded.yard.name, {}, base::from_seconds(*from), std::min(base::from_seconds(*to), trace.end)};
+    figures::TimingView view{
+        loaded.yard.name, {}, base::from_seconds(*from), std::min(base::from_seconds(*to), trace.end)};
     for (std::uint32_t c = 0; c < trace.channels.size(); ++c) view.channels.push_back(c);
-    if (view.to <= view.from) return wrong_call(fmt::format("the run ends at {}; there is nothing between --from and --to", base::clock_text(trace.end)), "give --for, --procedure or --do");
+    if (view.to <= view.from)
+        return wrong_call(
+            fmt::format("the run ends at {}; there is nothing between --from and --to", base::clock_text(trace.end)),
+            "give --for, --procedure or --do");
     return write_result(path, figures::draw_timing(trace, view)->render(path)) ? kWell : kOurFault;
 }
 
 }  // namespace
 
 int draw_command(const std::vector<std::string>& arguments) {
-    CommandLine line("draw plan|timing [YARD] [options]", "Draws the plan of the plant at one time of a run, or a timing chart of chosen tags, points and gauges.\nThe format follows the ending of --out: .svg, .png or .pdf.",
+    CommandLine line("draw plan|timing [YARD] [options]",
+                     "Draws the plan of the plant at one time of a run, or a timing chart of chosen tags, points and "
+                     "gauges.\nThe format follows the ending of --out: .svg, .png or .pdf.",
                      "vyard draw plan examples/glaze-line --procedure 1_normal_cycle --at 12.5s --out /tmp/plan.png");
     line.add_yard_options();
     add_drive_options(line);
-    line.options().add_options()("at", po::value<std::string>()->value_name("TIME"), "plan: when; default the end of the run")(
-        "tags", po::value<std::string>()->value_name("NAMES"), "timing: the lanes, top to bottom")("from", po::value<std::string>()->value_name("TIME"), "timing: where the chart begins")(
-        "to", po::value<std::string>()->value_name("TIME"), "timing: where it ends; default the end of the run")("out", po::value<std::string>()->value_name("FILE"), "the figure; default plan.svg or timing.svg");
+    line.options().add_options()("at", po::value<std::string>()->value_name("TIME"),
+                                 "plan: when; default the end of the run")(
+        "tags", po::value<std::string>()->value_name("NAMES"), "timing: the lanes, top to bottom")(
+        "from", po::value<std::string>()->value_name("TIME"), "timing: where the chart begins")(
+        "to", po::value<std::string>()->value_name("TIME"), "timing: where it ends; default the end of the run")(
+        "out", po::value<std::string>()->value_name("FILE"), "the figure; default plan.svg or timing.svg");
     if (const auto exit = line.parse(arguments, 2)) return *exit;
     const std::string what = line.word(0);
-    if (what != "plan" && what != "timing") return wrong_call(what.empty() ? "name what to draw: plan or timing" : fmt::format("'{}' cannot be drawn", what), base::name_hint(what, {"plan", "timing"}));
+    if (what != "plan" && what != "timing")
+        return wrong_call(
+            what.empty() ? "name what to draw: plan or timing" : fmt::format("'{}' cannot be drawn", what),
+            base::name_hint(what, {"plan", "timing"}));
     const std::string path = line.has("out") ? line.text("out") : what + ".svg";
-    if (!known_format(path)) return wrong_call(fmt::format("the format of '{}' is not known", path), "end it with .svg, .png or .pdf");
+    if (!known_format(path))
+        return wrong_call(fmt::format("the format of '{}' is not known", path), "end it with .svg, .png or .pdf");
     const auto loaded = load(line.word(1), line.substitutes());
     if (!loaded) return kWrongCall;
     auto way = read_drive(line, *loaded, what == "plan" ? 0.0 : 10.0);

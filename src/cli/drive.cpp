@@ -5,9 +5,11 @@ namespace vyard::cli {
 namespace po = boost::program_options;
 
 void add_drive_options(CommandLine& line) {
-    line.options().add_options()("do", po::value<std::vector<std::string>>()->composing()->value_name("ORDER"), "an order to carry out first, as in a procedure; may be given again")(
-        "procedure,p", po::value<std::string>()->value_name("NAME"), "run through this procedure (its name, or its file's)")(
-        "for", po::value<std::string>()->value_name("TIME"), "how long to run after the orders and the procedure");
+    line.options().add_options()("do", po::value<std::vector<std::string>>()->composing()->value_name("ORDER"),
+                                 "an order to carry out first, as in a procedure; may be given again")(
+        "procedure,p", po::value<std::string>()->value_name("NAME"),
+        "run through this procedure (its name, or its file's)")("for", po::value<std::string>()->value_name("TIME"),
+                                                                "how long to run after the orders and the procedure");
 }
 
 std::optional<Drive> read_drive(const CommandLine& line, const Loaded& loaded, double default_seconds) {
@@ -17,8 +19,10 @@ std::optional<Drive> read_drive(const CommandLine& line, const Loaded& loaded, d
     if (!rest) return std::nullopt;
     out.rest = base::from_seconds(*rest);
     out.book = loaded.book;
-    if (line.has("procedure") && (out.procedure = find_procedure(loaded, line.text("procedure"))) < 0) return std::nullopt;
-    if (line.has("do") && (out.orders = read_orders(*loaded.yard.model, line.list("do"))) == nullptr) return std::nullopt;
+    if (line.has("procedure") && (out.procedure = find_procedure(loaded, line.text("procedure"))) < 0)
+        return std::nullopt;
+    if (line.has("do") && (out.orders = read_orders(*loaded.yard.model, line.list("do"))) == nullptr)
+        return std::nullopt;
     return out;
 }
 

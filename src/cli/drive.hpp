@@ -7,11 +7,11 @@
 namespace vyard::cli {
 
 struct Drive {
-    std::shared_ptr<const procedure::Book> orders;       ///< From --do; may be null.
-    std::shared_ptr<const procedure::Book> book;         ///< Of the yard; may be null.
-    int procedure = -1;                                  ///< From --procedure.
-    base::Nanoseconds rest{};                            ///< From --for: time after both.
-    std::vector<procedure::ProcedureVerdict> failed;     ///< After drive(): verdicts that did not pass.
+    std::shared_ptr<const procedure::Book> orders;    ///< From --do; may be null.
+    std::shared_ptr<const procedure::Book> book;      ///< Of the yard; may be null.
+    int procedure = -1;                               ///< From --procedure.
+    base::Nanoseconds rest{};                         ///< From --for: time after both.
+    std::vector<procedure::ProcedureVerdict> failed;  ///< After drive(): verdicts that did not pass.
 };
 
 /// Adds --do, --procedure and --for.

@@ -16,7 +16,10 @@ namespace {
 
 std::string takes_text(const plant::ParameterSpec& p) {
     switch (p.type) {
-        case ParameterType::Quantity: return p.dimension == base::Dimension::Plain ? "a number" : fmt::format("a {}, {}", base::dimension_name(p.dimension), base::accepted_units(p.dimension));
+        case ParameterType::Quantity:
+            return p.dimension == base::Dimension::Plain
+                       ? "a number"
+                       : fmt::format("a {}, {}", base::dimension_name(p.dimension), base::accepted_units(p.dimension));
         case ParameterType::Whole: return "a whole number";
         case ParameterType::Choice: return fmt::format("{}", fmt::join(p.choices, " | "));
         case ParameterType::Device: return fmt::format("the name of a {}", fmt::join(p.choices, ", "));
@@ -27,11 +30,14 @@ std::string takes_text(const plant::ParameterSpec& p) {
     return {};
 }
 
-const char* type_text(plant::PointType type) { return type == plant::PointType::Boolean ? "BOOL" : type == plant::PointType::Number ? "whole number" : "analog"; }
+const char* type_text(plant::PointType type) {
+    return type == plant::PointType::Boolean ? "BOOL" : type == plant::PointType::Number ? "whole number" : "analog";
+}
 
 std::string point_text(const plant::PointSpec& p) {
     const char* unit = base::display_unit(p.dimension);
-    return fmt::format("{}, {}{}{}", p.direction == plant::PointDirection::Input ? "input" : "output", type_text(p.type), *unit != '\0' ? " in " : "", unit);
+    return fmt::format("{}, {}{}{}", p.direction == plant::PointDirection::Input ? "input" : "output",
+                       type_text(p.type), *unit != '\0' ? " in " : "", unit);
 }
 
 /// Sections of rows: name, what it is, help.
@@ -41,17 +47,32 @@ struct Section {
 };
 
 std::vector<Section> sections(const Kind& kind) {
-    Section parameters{"parameters", {}}, points{"points", {}}, controls{"hand controls", {}}, gauges{"gauges", {}}, faults{"faults", {}};
-    for (const auto& [name, help] : plant::placement_keys(kind.placement)) parameters.rows.push_back({name, "place", help});
+    Section parameters{"parameters", {}}, points{"points", {}}, controls{"hand controls", {}}, gauges{"gauges", {}},
+        faults{"faults", {}};
+    for (const auto& [name, help] : plant::placement_keys(kind.placement))
+        parameters.rows.push_back({name, "place", help});
     for (const auto& p : kind.parameters) {
-        const std::string otherwise = p.required ? "; required" : p.default_text.empty() ? "" : fmt::format("; default {}", p.default_text);
+        const std::string otherwise = p.required               ? "; required"
+                                      : p.default_text.empty() ? ""
+                                                               : fmt::format("; default {}", p.default_text);
         parameters.rows.push_back({p.name, takes_text(p), p.help + otherwise});
     }
     for (const auto& p : kind.points) points.rows.push_back({p.name, point_text(p), p.help});
-    for (const auto& c : kind.controls) controls.rows.push_back({c.verb, c.takes_position ? "to one of its positions" : c.takes_value ? fmt::format("to a {}", base::dimension_name(c.dimension)) : "", c.help});
-    for (const auto& g : kind.gauges) gauges.rows.push_back({g.name, fmt::format("{} {}", type_text(g.type), base::display_unit(g.dimension)), g.help});
-    for (const auto& f : kind.faults) faults.rows.push_back({f.name, f.takes_amount ? fmt::format("amount: a {}", base::dimension_name(f.dimension)) : "", f.help});
-    if (!kind.points.empty()) faults.rows.push_back({"stuck", "on | off, or at VALUE", "any of its points, whatever the device or the controller says"});
+    for (const auto& c : kind.controls)
+        controls.rows.push_back({c.verb,
+                                 c.takes_position ? "to one of its positions"
+                                 : c.takes_value  ? fmt::format("to a {}", base::dimension_name(c.dimension))
+                                                  : "",
+                                 c.help});
+    for (const auto& g : kind.gauges)
+        gauges.rows.push_back(
+            {g.name, fmt::format("{} {}", type_text(g.type), base::display_unit(g.dimension)), g.help});
+    for (const auto& f : kind.faults)
+        faults.rows.push_back(
+            {f.name, f.takes_amount ? fmt::format("amount: a {}", base::dimension_name(f.dimension)) : "", f.help});
+    if (!kind.points.empty())
+        faults.rows.push_back(
+            {"stuck", "on | off, or at VALUE", "any of its points, whatever the device or the controller says"});
     return {parameters, points, controls, gauges, faults};
 }
 
@@ -60,12 +81,16 @@ void print_kind(const Kind& kind) {
     for (const Section& s : sections(kind)) {
         if (s.rows.empty()) continue;
         fmt::print("  {}\n", s.title);
-        for (const auto& [name, what, help] : s.rows) fmt::print("    {:<17} {}{}{}\n", name, help, what.empty() ? "" : "  ", what.empty() ? "" : "[" + what + "]");
+        for (const auto& [name, what, help] : s.rows)
+            fmt::print("    {:<17} {}{}{}\n", name, help, what.empty() ? "" : "  ",
+                       what.empty() ? "" : "[" + what + "]");
     }
 }
 
 std::string markdown() {
-    std::string out = "# Device kinds\n\nWritten by `vyard kinds --markdown`; a test keeps it current. How quantities, places and names are written\nstands in [yard-files.md](yard-files.md).\n";
+    std::string out =
+        "# Device kinds\n\nWritten by `vyard kinds --markdown`; a test keeps it current. How quantities, places and "
+        "names are written\nstands in [yard-files.md](yard-files.md).\n";
     for (const Kind& kind : plant::all_kinds()) {
         out += fmt::format("\n## {}\n\n{} ({}).\n", kind.name, kind.summary, kind.family);
         for (const Section& s : sections(kind)) {
@@ -73,7 +98,8 @@ std::string markdown() {
             out += fmt::format("\n| {} | takes, is | |\n| --- | --- | --- |\n", s.title);
             for (auto [name, what, help] : s.rows) {
                 for (std::string* cell : {&what, &help}) {
-                    for (std::size_t bar = cell->find('|'); bar != std::string::npos; bar = cell->find('|', bar + 2)) cell->replace(bar, 1, "\\|");
+                    for (std::size_t bar = cell->find('|'); bar != std::string::npos; bar = cell->find('|', bar + 2))
+                        cell->replace(bar, 1, "\\|");
                 }
                 out += fmt::format("| `{}` | {} | {} |\n", name, what, help);
             }
@@ -86,7 +112,8 @@ nlohmann::ordered_json json_of(const Kind& kind) {
     nlohmann::ordered_json out = {{"name", kind.name}, {"family", kind.family}, {"summary", kind.summary}};
     for (const Section& s : sections(kind)) {
         out[s.title] = nlohmann::ordered_json::array();
-        for (const auto& [name, what, help] : s.rows) out[s.title].push_back({{"name", name}, {"takes", what}, {"help", help}});
+        for (const auto& [name, what, help] : s.rows)
+            out[s.title].push_back({{"name", name}, {"takes", what}, {"help", help}});
     }
     return out;
 }
@@ -94,7 +121,9 @@ nlohmann::ordered_json json_of(const Kind& kind) {
 }  // namespace
 
 int kinds_command(const std::vector<std::string>& arguments) {
-    CommandLine line("kinds [KIND] [options]", "The reference of device kinds: parameters, points, hand controls, gauges, faults.", "vyard kinds photoeye");
+    CommandLine line("kinds [KIND] [options]",
+                     "The reference of device kinds: parameters, points, hand controls, gauges, faults.",
+                     "vyard kinds photoeye");
     line.options().add_options()("json", "as JSON")("markdown", "as the page docs/kinds.md");
     if (const auto exit = line.parse(arguments, 1)) return *exit;
     if (line.has("markdown")) {
@@ -107,7 +136,9 @@ int kinds_command(const std::vector<std::string>& arguments) {
         names.push_back(kind.name);
         if (line.words().empty() || kind.name == line.word(0)) chosen.push_back(&kind);
     }
-    if (chosen.empty()) return wrong_call(fmt::format("no device kind is named '{}'", line.word(0)), base::name_hint(line.word(0), names));
+    if (chosen.empty())
+        return wrong_call(fmt::format("no device kind is named '{}'", line.word(0)),
+                          base::name_hint(line.word(0), names));
     if (line.has("json")) {
         nlohmann::ordered_json out = nlohmann::ordered_json::array();
         for (const Kind* kind : chosen) out.push_back(json_of(*kind));

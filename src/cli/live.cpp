@@ -13,13 +13,18 @@ namespace po = boost::program_options;
 
 int live_command(const std::vector<std::string>& arguments) {
     CommandLine line("live [YARD] [options]",
-                     "Runs a yard with a person. Orders come as lines on standard input, in the words of procedures; watched values\n"
-                     "are printed when they change. The line 'help' lists the orders, 'quit' ends the run. At pace max, time passes\n"
+                     "Runs a yard with a person. Orders come as lines on standard input, in the words of procedures; "
+                     "watched values\n"
+                     "are printed when they change. The line 'help' lists the orders, 'quit' ends the run. At pace "
+                     "max, time passes\n"
                      "only while an order waits. Exit code 1 when an expectation failed.",
-                     "printf 'turn panel.mode to automatic\\npress panel.start for 200 ms\\nwait 15 s\\n' | vyard live examples/glaze-line --pace max --watch line_run,dip_step");
+                     "printf 'turn panel.mode to automatic\\npress panel.start for 200 ms\\nwait 15 s\\n' | vyard live "
+                     "examples/glaze-line --pace max --watch line_run,dip_step");
     line.add_yard_options();
-    line.options().add_options()("pace", po::value<std::string>()->value_name("FACTOR"), "1 is real time (the default), 0.1 slow motion, 10 fast, max as fast as it can")(
-        "watch", po::value<std::string>()->value_name("NAMES"), "print these when they change")("for", po::value<std::string>()->value_name("TIME"), "end at this simulated time");
+    line.options().add_options()("pace", po::value<std::string>()->value_name("FACTOR"),
+                                 "1 is real time (the default), 0.1 slow motion, 10 fast, max as fast as it can")(
+        "watch", po::value<std::string>()->value_name("NAMES"), "print these when they change")(
+        "for", po::value<std::string>()->value_name("TIME"), "end at this simulated time");
     if (const auto exit = line.parse(arguments, 1)) return *exit;
     live::LiveOptions options;
     if (line.text("pace") == "max") {
@@ -41,7 +46,8 @@ int live_command(const std::vector<std::string>& arguments) {
     session::Session session(loaded->yard.model);
     const auto lines = live::lines_from_descriptor(STDIN_FILENO);
     const auto clock = live::wall_clock();
-    fmt::print("{}: live, {}; 'help' lists the orders\n", loaded->yard.name, options.pace > 0 ? fmt::format("pace {:g}", options.pace) : "as fast as it can");
+    fmt::print("{}: live, {}; 'help' lists the orders\n", loaded->yard.name,
+               options.pace > 0 ? fmt::format("pace {:g}", options.pace) : "as fast as it can");
     const live::LiveOutcome outcome = live::run_live(session, *lines, *clock, options, [](const std::string& text) {
         fmt::print("{}", text);
         std::fflush(stdout);

@@ -26,7 +26,9 @@ const std::vector<Command>& commands() {
 namespace {
 
 void print_help() {
-    fmt::print("vyard {}: try a machine's control logic against its simulated plant.\n\nvyard COMMAND [YARD] [options]\n\n", VYARD_VERSION);
+    fmt::print(
+        "vyard {}: try a machine's control logic against its simulated plant.\n\nvyard COMMAND [YARD] [options]\n\n",
+        VYARD_VERSION);
     for (const Command& c : commands()) fmt::print("  {:<7} {}\n", c.name, c.summary);
     fmt::print(
         "\nYARD is a folder with a yard.toml; without it, the one around the current folder.\n"

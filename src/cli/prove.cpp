@@ -10,14 +10,18 @@ namespace vyard::cli {
 namespace po = boost::program_options;
 
 int prove_command(const std::vector<std::string>& arguments) {
-    CommandLine line("prove [YARD] [PROCEDURE...] [options]", "Runs procedures, each from a cold start, with all rules watched in every scan. Exit code 1 when a verdict failed.",
+    CommandLine line("prove [YARD] [PROCEDURE...] [options]",
+                     "Runs procedures, each from a cold start, with all rules watched in every scan. Exit code 1 when "
+                     "a verdict failed.",
                      "vyard prove examples/glaze-line");
     line.add_yard_options();
-    line.options().add_options()("json", "verdicts as JSON on standard output")("out", po::value<std::string>()->value_name("FOLDER"), "write verdicts.txt, verdicts.json and junit.xml there");
+    line.options().add_options()("json", "verdicts as JSON on standard output")(
+        "out", po::value<std::string>()->value_name("FOLDER"), "write verdicts.txt, verdicts.json and junit.xml there");
     if (const auto exit = line.parse(arguments, 1000)) return *exit;
     const auto loaded = load(line.word(0), line.substitutes());
     if (!loaded) return kWrongCall;
-    if (loaded->book == nullptr) return wrong_call("the yard names no procedures", "[yard] procedures = [\"procedures/*.proc\"]");
+    if (loaded->book == nullptr)
+        return wrong_call("the yard names no procedures", "[yard] procedures = [\"procedures/*.proc\"]");
     std::vector<std::size_t> chosen;
     for (std::size_t i = 1; i < line.words().size(); ++i) {
         const int found = find_procedure(*loaded, line.word(i));
@@ -38,9 +42,11 @@ int prove_command(const std::vector<std::string>& arguments) {
     if (line.has("out")) {
         const std::string folder = line.text("out");
         const bool announce = !line.has("json");
-        const bool written = write_result(files::join_path(folder, "verdicts.txt"), report::verdicts_text(verdicts, false), announce) &&
-                             write_result(files::join_path(folder, "verdicts.json"), json, announce) &&
-                             write_result(files::join_path(folder, "junit.xml"), report::junit_xml(loaded->yard.name, verdicts), announce);
+        const bool written =
+            write_result(files::join_path(folder, "verdicts.txt"), report::verdicts_text(verdicts, false), announce) &&
+            write_result(files::join_path(folder, "verdicts.json"), json, announce) &&
+            write_result(files::join_path(folder, "junit.xml"), report::junit_xml(loaded->yard.name, verdicts),
+                         announce);
         if (!written) return kOurFault;
     }
     return report::all_passed(verdicts) ? kWell : kFailed;

@@ -13,25 +13,30 @@ namespace po = boost::program_options;
 namespace {
 
 void print_end(const session::Session& session, const trace::Trace& trace) {
-    fmt::print("ran {} of simulated time, {} changes of {} signals\n", base::clock_text(session.now()), trace.changes.size(), trace.channels.size());
+    fmt::print("ran {} of simulated time, {} changes of {} signals\n", base::clock_text(session.now()),
+               trace.changes.size(), trace.channels.size());
     for (std::size_t c = 0; c < session.model().controllers.size(); ++c) {
         const auto& model = session.model().controllers[c];
         const auto& state = session.controller(static_cast<int>(c));
         const std::string fault = controller::fault_text(model, state);
-        fmt::print("controller {}: {} scans, {}{}\n", model.name, state.scans, state.running ? "running" : "stopped", fault.empty() ? "" : fmt::format(" at {} by {}", base::clock_text(state.fault.time), fault));
+        fmt::print("controller {}: {} scans, {}{}\n", model.name, state.scans, state.running ? "running" : "stopped",
+                   fault.empty() ? "" : fmt::format(" at {} by {}", base::clock_text(state.fault.time), fault));
     }
     for (const std::string& text : session::forces_text(session)) fmt::print("force: {}\n", text);
-    for (const std::string& text : plant::active_faults(*session.model().plant, session.plant())) fmt::print("fault: {}\n", text);
+    for (const std::string& text : plant::active_faults(*session.model().plant, session.plant()))
+        fmt::print("fault: {}\n", text);
 }
 
 }  // namespace
 
 int run_command(const std::vector<std::string>& arguments) {
     CommandLine line("run [YARD] [options]", "Runs a yard unattended and records every change of its tags and points.",
-                     "vyard run examples/glaze-line --do \"turn panel.mode to automatic\" --do \"press panel.start for 200 ms\" --for 30s --out /tmp/glaze");
+                     "vyard run examples/glaze-line --do \"turn panel.mode to automatic\" --do \"press panel.start for "
+                     "200 ms\" --for 30s --out /tmp/glaze");
     line.add_yard_options();
     add_drive_options(line);
-    line.options().add_options()("watch", po::value<std::string>()->value_name("NAMES"), "record these besides tags and points: gauges, inner variables")(
+    line.options().add_options()("watch", po::value<std::string>()->value_name("NAMES"),
+                                 "record these besides tags and points: gauges, inner variables")(
         "out", po::value<std::string>()->value_name("FOLDER"), "write trace.vcd and trace.csv there");
     if (const auto exit = line.parse(arguments, 1)) return *exit;
     const auto loaded = load(line.word(0), line.substitutes());
@@ -48,7 +53,9 @@ int run_command(const std::vector<std::string>& arguments) {
     if (!way->failed.empty()) fmt::print("{}", report::verdicts_text(way->failed, colour_on_output()));
     if (line.has("out")) {
         const std::string folder = line.text("out");
-        if (!write_result(files::join_path(folder, "trace.vcd"), files::vcd_text(trace)) || !write_result(files::join_path(folder, "trace.csv"), files::csv_text(trace))) return kOurFault;
+        if (!write_result(files::join_path(folder, "trace.vcd"), files::vcd_text(trace)) ||
+            !write_result(files::join_path(folder, "trace.csv"), files::csv_text(trace)))
+            return kOurFault;
     }
     return way->failed.empty() ? kWell : kFailed;
 }

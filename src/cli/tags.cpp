@@ -31,10 +31,17 @@ std::vector<Row> rows_of(const session::SessionModel& model, const session::Sess
             signal.controller = static_cast<int>(c);
             signal.variable = static_cast<int>(v);
             signal.type = variable.type;
-            Row row{model.controllers[c].name, variable.path, logic::type_name(variable.type), located ? variable.address.text() : "",
-                    join != nullptr ? model.plant->points[static_cast<std::size_t>(join->point)].name : "", join != nullptr ? join->scaling_text : "",
-                    session::signal_text(signal, session::read(session, signal)), variable.description};
-            keyed.push_back({{located ? static_cast<int>(variable.address.area) : 9, variable.address.byte, variable.address.bit, v}, std::move(row)});
+            Row row{model.controllers[c].name,
+                    variable.path,
+                    logic::type_name(variable.type),
+                    located ? variable.address.text() : "",
+                    join != nullptr ? model.plant->points[static_cast<std::size_t>(join->point)].name : "",
+                    join != nullptr ? join->scaling_text : "",
+                    session::signal_text(signal, session::read(session, signal)),
+                    variable.description};
+            keyed.push_back({{located ? static_cast<int>(variable.address.area) : 9, variable.address.byte,
+                              variable.address.bit, v},
+                             std::move(row)});
         }
     }
     std::stable_sort(keyed.begin(), keyed.end(), [](const Keyed& a, const Keyed& b) { return a.key < b.key; });
@@ -45,7 +52,8 @@ std::vector<Row> rows_of(const session::SessionModel& model, const session::Sess
 
 void print_table(const std::vector<Row>& rows) {
     const Row head{"controller", "tag", "type", "address", "point", "scaling", "at rest", "description"};
-    const std::vector<std::string Row::*> columns = {&Row::tag, &Row::type, &Row::address, &Row::point, &Row::at_rest, &Row::scaling, &Row::description};
+    const std::vector<std::string Row::*> columns = {&Row::tag,     &Row::type,    &Row::address,    &Row::point,
+                                                     &Row::at_rest, &Row::scaling, &Row::description};
     std::vector<std::size_t> widths;
     for (const auto column : columns) {
         std::size_t width = (head.*column).size();
@@ -65,7 +73,10 @@ void print_table(const std::vector<Row>& rows) {
 }  // namespace
 
 int tags_command(const std::vector<std::string>& arguments) {
-    CommandLine line("tags [YARD] [options]", "Lists every tag: type, address, joined point, and its value with the machine at rest (after the first scan).", "vyard tags examples/glaze-line");
+    CommandLine line(
+        "tags [YARD] [options]",
+        "Lists every tag: type, address, joined point, and its value with the machine at rest (after the first scan).",
+        "vyard tags examples/glaze-line");
     line.add_yard_options();
     line.options().add_options()("json", "as JSON");
     if (const auto exit = line.parse(arguments, 1)) return *exit;
@@ -79,7 +90,14 @@ int tags_command(const std::vector<std::string>& arguments) {
     }
     nlohmann::ordered_json json = nlohmann::ordered_json::array();
     for (const Row& r : rows) {
-        json.push_back({{"controller", r.controller}, {"tag", r.tag}, {"type", r.type}, {"address", r.address}, {"point", r.point}, {"scaling", r.scaling}, {"at_rest", r.at_rest}, {"description", r.description}});
+        json.push_back({{"controller", r.controller},
+                        {"tag", r.tag},
+                        {"type", r.type},
+                        {"address", r.address},
+                        {"point", r.point},
+                        {"scaling", r.scaling},
+                        {"at_rest", r.at_rest},
+                        {"description", r.description}});
     }
     fmt::print("{}\n", json.dump(2));
     return kWell;

@@ -14,10 +14,13 @@ struct Canvas::Recording {
 
 namespace {
 
-void set(cairo_t* c, Colour colour) { cairo_set_source_rgba(c, colour.red, colour.green, colour.blue, colour.alpha); }
+void set(cairo_t* c, Colour colour) {
+    cairo_set_source_rgba(c, colour.red, colour.green, colour.blue, colour.alpha);
+}
 
 void set_font(cairo_t* c, double size, bool bold) {
-    cairo_select_font_face(c, "DejaVu Sans", CAIRO_FONT_SLANT_NORMAL, bold ? CAIRO_FONT_WEIGHT_BOLD : CAIRO_FONT_WEIGHT_NORMAL);
+    cairo_select_font_face(c, "DejaVu Sans", CAIRO_FONT_SLANT_NORMAL,
+                           bold ? CAIRO_FONT_WEIGHT_BOLD : CAIRO_FONT_WEIGHT_NORMAL);
     cairo_set_font_size(c, size);
 }
 
@@ -44,7 +47,8 @@ void replay(cairo_surface_t* from, cairo_surface_t* onto) {
 
 }  // namespace
 
-Canvas::Canvas(double width, double height) : recording_(std::make_unique<Recording>()), width_(width), height_(height) {
+Canvas::Canvas(double width, double height)
+    : recording_(std::make_unique<Recording>()), width_(width), height_(height) {
     const cairo_rectangle_t extents{0, 0, width, height};
     recording_->surface = cairo_recording_surface_create(CAIRO_CONTENT_COLOR_ALPHA, &extents);
     recording_->context = cairo_create(recording_->surface);
@@ -124,7 +128,8 @@ std::string Canvas::render(const std::string& path) const {
         replay(recording_->surface, surface);
     } else if (path.ends_with(".pdf")) {
         surface = cairo_pdf_surface_create_for_stream(append, &out, width_, height_);
-        cairo_pdf_surface_set_metadata(surface, CAIRO_PDF_METADATA_CREATE_DATE, "2000-01-01T00:00:00");  // same run, same bytes
+        cairo_pdf_surface_set_metadata(surface, CAIRO_PDF_METADATA_CREATE_DATE,
+                                       "2000-01-01T00:00:00");  // same run, same bytes
         replay(recording_->surface, surface);
     } else if (path.ends_with(".png")) {
         surface = cairo_image_surface_create(CAIRO_FORMAT_RGB24, static_cast<int>(width_), static_cast<int>(height_));

@@ -26,13 +26,17 @@ inline constexpr Colour kVermilion{0.84, 0.37, 0.00};
 inline constexpr Colour kPurple{0.80, 0.47, 0.65};
 }  // namespace palette
 
-inline Colour faded(Colour c, double alpha) { return {c.red, c.green, c.blue, alpha}; }
+inline Colour faded(Colour c, double alpha) {
+    return {c.red, c.green, c.blue, alpha};
+}
 
 enum class Align { Left, Centre, Right };
 
 struct Box {
     double x = 0, y = 0, width = 0, height = 0;
-    bool overlaps(const Box& o) const { return x < o.x + o.width && o.x < x + width && y < o.y + o.height && o.y < y + height; }
+    bool overlaps(const Box& o) const {
+        return x < o.x + o.width && o.x < x + width && y < o.y + o.height && o.y < y + height;
+    }
 };
 
 class Canvas {
@@ -48,7 +52,8 @@ class Canvas {
     void rectangle(const Box& box, Colour fill, Colour stroke, double width = 1, bool dashed = false);
     void circle(double x, double y, double radius, Colour fill, Colour stroke, double width = 1);
     /// `y` is the base line.
-    void text(double x, double y, const std::string& text, double size, Colour colour, Align align = Align::Left, bool bold = false);
+    void text(double x, double y, const std::string& text, double size, Colour colour, Align align = Align::Left,
+              bool bold = false);
     double text_width(const std::string& text, double size, bool bold = false) const;
     double width() const { return width_; }
     double height() const { return height_; }

@@ -23,9 +23,20 @@ Colour item_colour(const std::vector<std::string>& names, int number) {
         const char* name;
         Colour colour;
     };
-    static const std::array<Named, 12> kNamed = {{{"clay", {0.76, 0.45, 0.30}}, {"cobalt", {0.07, 0.28, 0.67}}, {"red", {0.80, 0.20, 0.18}}, {"green", palette::kGreen}, {"blue", palette::kBlue}, {"yellow", palette::kYellow},
-                                                  {"white", {0.98, 0.98, 0.98}}, {"black", {0.15, 0.15, 0.15}}, {"grey", {0.6, 0.6, 0.6}}, {"orange", palette::kOrange}, {"brown", {0.45, 0.30, 0.18}}, {"plain", {0.80, 0.74, 0.62}}}};
-    static constexpr std::array<Colour, 5> kOthers = {palette::kPurple, palette::kSky, palette::kOrange, palette::kGreen, palette::kVermilion};
+    static const std::array<Named, 12> kNamed = {{{"clay", {0.76, 0.45, 0.30}},
+                                                  {"cobalt", {0.07, 0.28, 0.67}},
+                                                  {"red", {0.80, 0.20, 0.18}},
+                                                  {"green", palette::kGreen},
+                                                  {"blue", palette::kBlue},
+                                                  {"yellow", palette::kYellow},
+                                                  {"white", {0.98, 0.98, 0.98}},
+                                                  {"black", {0.15, 0.15, 0.15}},
+                                                  {"grey", {0.6, 0.6, 0.6}},
+                                                  {"orange", palette::kOrange},
+                                                  {"brown", {0.45, 0.30, 0.18}},
+                                                  {"plain", {0.80, 0.74, 0.62}}}};
+    static constexpr std::array<Colour, 5> kOthers = {palette::kPurple, palette::kSky, palette::kOrange,
+                                                      palette::kGreen, palette::kVermilion};
     const std::string& name = names[static_cast<std::size_t>(number)];
     for (const Named& n : kNamed) {
         if (name == n.name) return n.colour;
@@ -35,7 +46,8 @@ Colour item_colour(const std::vector<std::string>& names, int number) {
 
 class PlanDrawing {
   public:
-    PlanDrawing(const session::Session& session, Canvas& canvas) : session_(session), model_(*session.model().plant), state_(session.plant()), canvas_(canvas) {}
+    PlanDrawing(const session::Session& session, Canvas& canvas)
+        : session_(session), model_(*session.model().plant), state_(session.plant()), canvas_(canvas) {}
 
     void run() {
         tiles_height_ = tile_rows() * kTileHeight + 26;
@@ -43,7 +55,9 @@ class PlanDrawing {
         title();
         for (const Symbol first : {Symbol::Tank, Symbol::Outfeed, Symbol::Chute, Symbol::Belt}) each(first);
         items();
-        for (const Symbol then : {Symbol::Infeed, Symbol::Stopper, Symbol::Pusher, Symbol::Cylinder, Symbol::Eye, Symbol::Reader}) each(then);
+        for (const Symbol then :
+             {Symbol::Infeed, Symbol::Stopper, Symbol::Pusher, Symbol::Cylinder, Symbol::Eye, Symbol::Reader})
+            each(then);
         labels();
         tiles();
         legend();
@@ -63,19 +77,24 @@ class PlanDrawing {
             if (d.in_plan) grow(area(d));
         }
         if (x0 > x1) x0 = y0 = 0, x1 = y1 = 1;
-        const double room_x = canvas_.width() - 2 * kMargin, room_y = canvas_.height() - kTitle - tiles_height_ - kLegend - 90;
+        const double room_x = canvas_.width() - 2 * kMargin,
+                     room_y = canvas_.height() - kTitle - tiles_height_ - kLegend - 90;
         scale_ = std::min(room_x / std::max(x1 - x0, 0.5), room_y / std::max(y1 - y0 + kLabelRoom_m, 0.5));
         origin_x_ = kMargin + (room_x - (x1 - x0) * scale_) / 2 - x0 * scale_;
         origin_y_ = kTitle + 60 + (room_y - (y1 - y0) * scale_) / 2 + y1 * scale_;
     }
     double px(double x_m) const { return origin_x_ + x_m * scale_; }
     double py(double y_m) const { return origin_y_ - y_m * scale_; }
-    Box box(const plant::Rectangle& r) const { return {px(r.x0_m), py(r.y1_m), (r.x1_m - r.x0_m) * scale_, (r.y1_m - r.y0_m) * scale_}; }
+    Box box(const plant::Rectangle& r) const {
+        return {px(r.x0_m), py(r.y1_m), (r.x1_m - r.x0_m) * scale_, (r.y1_m - r.y0_m) * scale_};
+    }
 
     static plant::Rectangle area(const DeviceModel& d) {
         switch (d.kind->placement) {
             case plant::Placement::Surface: return d.pose.box(0, d.length_m, d.width_m / 2, d.width_m / 2);
-            case plant::Placement::Plan: return {d.pose.x_m - d.length_m / 2, d.pose.y_m - d.width_m / 2, d.pose.x_m + d.length_m / 2, d.pose.y_m + d.width_m / 2};
+            case plant::Placement::Plan:
+                return {d.pose.x_m - d.length_m / 2, d.pose.y_m - d.width_m / 2, d.pose.x_m + d.length_m / 2,
+                        d.pose.y_m + d.width_m / 2};
             default: return d.pose.box(-d.length_m / 2, d.length_m / 2, d.width_m / 2, d.width_m / 2);
         }
     }
@@ -94,7 +113,8 @@ class PlanDrawing {
 
     void title() {
         canvas_.text(kMargin, 32, session_.model().name, 20, palette::kInk, Align::Left, true);
-        canvas_.text(canvas_.width() - kMargin, 32, fmt::format("plan at {}", base::clock_text(session_.now())), 16, palette::kInk, Align::Right);
+        canvas_.text(canvas_.width() - kMargin, 32, fmt::format("plan at {}", base::clock_text(session_.now())), 16,
+                     palette::kInk, Align::Right);
         canvas_.line(kMargin, 42, canvas_.width() - kMargin, 42, palette::kFaint);
     }
 
@@ -123,16 +143,20 @@ class PlanDrawing {
 
     void chevrons(const DeviceModel& d, Colour colour) {
         for (double along = 0.15; along < d.length_m - 0.05; along += 0.3) {
-            const plant::Vector2 tip = d.pose.at(along + 0.04, 0), left = d.pose.at(along - 0.04, d.width_m * 0.18), right = d.pose.at(along - 0.04, -d.width_m * 0.18);
-            canvas_.path({{px(left.x_m), py(left.y_m)}, {px(tip.x_m), py(tip.y_m)}, {px(right.x_m), py(right.y_m)}}, colour, 2);
+            const plant::Vector2 tip = d.pose.at(along + 0.04, 0), left = d.pose.at(along - 0.04, d.width_m * 0.18),
+                                 right = d.pose.at(along - 0.04, -d.width_m * 0.18);
+            canvas_.path({{px(left.x_m), py(left.y_m)}, {px(tip.x_m), py(tip.y_m)}, {px(right.x_m), py(right.y_m)}},
+                         colour, 2);
         }
     }
 
     void belt(int i, const DeviceModel& d) {
         const double speed = gauge(i, "speed");
-        const double lowered = model_.surfaces[static_cast<std::size_t>(d.surface)].pose.z_m - state_.surfaces[static_cast<std::size_t>(d.surface)].z_m;
+        const double lowered = model_.surfaces[static_cast<std::size_t>(d.surface)].pose.z_m -
+                               state_.surfaces[static_cast<std::size_t>(d.surface)].z_m;
         const bool moved = std::abs(lowered) > 1e-6;
-        canvas_.rectangle(box(area(d)), moved ? faded(palette::kMist, 0.55) : palette::kMist, palette::kInk, speed != 0 ? 2 : 1, moved);
+        canvas_.rectangle(box(area(d)), moved ? faded(palette::kMist, 0.55) : palette::kMist, palette::kInk,
+                          speed != 0 ? 2 : 1, moved);
         chevrons(d, speed != 0 ? palette::kGreen : faded(palette::kFaint, 0.6));
         std::string text = fmt::format("{}  {:.2f} m/s", d.name, speed);
         if (moved) text += fmt::format(", {:.0f} mm {}", std::abs(lowered) * 1000, lowered > 0 ? "down" : "up");
@@ -143,7 +167,8 @@ class PlanDrawing {
         canvas_.rectangle(box(area(d)), palette::kPaper, palette::kInk, 1);
         for (double along = 0.1; along < d.length_m; along += 0.12) {
             const plant::Vector2 a = d.pose.at(along, d.width_m * 0.4), b = d.pose.at(along, -d.width_m * 0.4);
-            canvas_.line(px(a.x_m), py(a.y_m), px(b.x_m), py(b.y_m), faded(palette::kFaint, 0.5 + 0.4 * along / d.length_m), 1);
+            canvas_.line(px(a.x_m), py(a.y_m), px(b.x_m), py(b.y_m),
+                         faded(palette::kFaint, 0.5 + 0.4 * along / d.length_m), 1);
         }
         chevrons(d, palette::kFaint);
         want_surface_label(d, d.name);
@@ -152,7 +177,8 @@ class PlanDrawing {
     void outfeed(int i, const DeviceModel& d) {
         const Box b = box(area(d));
         canvas_.rectangle(b, palette::kPaper, palette::kFaint, 1.5, true);
-        canvas_.text(b.x + b.width / 2, b.y + b.height / 2 + 7, fmt::format("{:.0f}", gauge(i, "counted")), 20, palette::kInk, Align::Centre, true);
+        canvas_.text(b.x + b.width / 2, b.y + b.height / 2 + 7, fmt::format("{:.0f}", gauge(i, "counted")), 20,
+                     palette::kInk, Align::Centre, true);
         want_surface_label(d, d.name);
     }
 
@@ -162,8 +188,10 @@ class PlanDrawing {
         canvas_.rectangle(b, faded(palette::kSky, 0.15), palette::kBlue, 1.5, true);
         const Box bar{b.x + b.width - 16, b.y + 6, 10, b.height - 12};
         canvas_.rectangle(bar, palette::kPaper, palette::kBlue, 1);
-        canvas_.rectangle({bar.x, bar.y + bar.height * (1 - fill), bar.width, bar.height * fill}, palette::kBlue, palette::kBlue, 0);
-        want_label(d, {d.pose.x_m - d.length_m / 2 + 0.05, d.pose.y_m - d.width_m / 2}, fmt::format("{}  level {:.3f} m", d.name, gauge(i, "level")), Side::Below);
+        canvas_.rectangle({bar.x, bar.y + bar.height * (1 - fill), bar.width, bar.height * fill}, palette::kBlue,
+                          palette::kBlue, 0);
+        want_label(d, {d.pose.x_m - d.length_m / 2 + 0.05, d.pose.y_m - d.width_m / 2},
+                   fmt::format("{}  level {:.3f} m", d.name, gauge(i, "level")), Side::Below);
     }
 
     void items() {
@@ -178,7 +206,8 @@ class PlanDrawing {
     }
 
     void infeed(int i, const DeviceModel& d) {
-        const plant::Vector2 tip = d.pose.at(0, d.width_m / 2 + 0.22), l = d.pose.at(-0.07, d.width_m / 2 + 0.32), r = d.pose.at(0.07, d.width_m / 2 + 0.32);
+        const plant::Vector2 tip = d.pose.at(0, d.width_m / 2 + 0.22), l = d.pose.at(-0.07, d.width_m / 2 + 0.32),
+                             r = d.pose.at(0.07, d.width_m / 2 + 0.32);
         canvas_.polygon({{px(tip.x_m), py(tip.y_m)}, {px(l.x_m), py(l.y_m)}, {px(r.x_m), py(r.y_m)}}, palette::kInk);
         want_label(d, d.pose.at(0, 0.32), fmt::format("{}  {:.0f} fed", d.name, gauge(i, "fed")), Side::Above);
     }
@@ -194,10 +223,12 @@ class PlanDrawing {
         const DeviceModel& belt = model_.devices[static_cast<std::size_t>(d.mounted_on)];
         const double sign = d.on_left ? 1 : -1, edge = belt.width_m / 2;
         const double plate = edge - out;
-        const plant::Vector2 a = d.pose.at(-d.length_m / 2, sign * plate), b = d.pose.at(d.length_m / 2, sign * plate), rod = d.pose.at(0, sign * plate), base = d.pose.at(0, sign * (edge + 0.22));
+        const plant::Vector2 a = d.pose.at(-d.length_m / 2, sign * plate), b = d.pose.at(d.length_m / 2, sign * plate),
+                             rod = d.pose.at(0, sign * plate), base = d.pose.at(0, sign * (edge + 0.22));
         canvas_.line(px(rod.x_m), py(rod.y_m), px(base.x_m), py(base.y_m), palette::kInk, 3);
         canvas_.line(px(a.x_m), py(a.y_m), px(b.x_m), py(b.y_m), out > 0.005 ? palette::kVermilion : palette::kInk, 6);
-        want_label(d, d.pose.at(0, sign * (edge + 0.22)), fmt::format("{} {:.0f} mm", d.name, out * 1000), d.on_left ? Side::Above : Side::Below);
+        want_label(d, d.pose.at(0, sign * (edge + 0.22)), fmt::format("{} {:.0f} mm", d.name, out * 1000),
+                   d.on_left ? Side::Above : Side::Below);
     }
 
     void cylinder(int i, const DeviceModel& d) {
@@ -205,14 +236,17 @@ class PlanDrawing {
         const plant::Vector2 p = d.pose.at(0, d.width_m / 2 + 0.06);
         canvas_.circle(px(p.x_m), py(p.y_m), 5, out > 1e-6 ? palette::kVermilion : palette::kPaper, palette::kInk, 1.5);
         const bool gripping = gauge(i, "gripping") != 0;
-        want_label(d, d.pose.at(0, d.width_m / 2 + 0.06), fmt::format("{} {:.0f} mm{}", d.name, out * 1000, gripping ? ", grips" : ""), Side::Above);
+        want_label(d, d.pose.at(0, d.width_m / 2 + 0.06),
+                   fmt::format("{} {:.0f} mm{}", d.name, out * 1000, gripping ? ", grips" : ""), Side::Above);
     }
 
     void eye(int i, const DeviceModel& d) {
         const bool blocked = gauge(i, "blocked") != 0;
         const plant::Vector2 a = d.pose.at(0, d.width_m / 2 + 0.05), b = d.pose.at(0, -d.width_m / 2 - 0.05);
-        canvas_.line(px(a.x_m), py(a.y_m), px(b.x_m), py(b.y_m), blocked ? palette::kOrange : palette::kFaint, blocked ? 3 : 1.2, !blocked);
-        for (const plant::Vector2& end : {a, b}) canvas_.circle(px(end.x_m), py(end.y_m), 4, blocked ? palette::kOrange : palette::kPaper, palette::kInk);
+        canvas_.line(px(a.x_m), py(a.y_m), px(b.x_m), py(b.y_m), blocked ? palette::kOrange : palette::kFaint,
+                     blocked ? 3 : 1.2, !blocked);
+        for (const plant::Vector2& end : {a, b})
+            canvas_.circle(px(end.x_m), py(end.y_m), 4, blocked ? palette::kOrange : palette::kPaper, palette::kInk);
         want_label(d, d.pose.at(0, d.width_m / 2 + 0.05), d.name, Side::Above);
     }
 
@@ -223,7 +257,9 @@ class PlanDrawing {
         const Colour fill = code > 0 ? item_colour(model_.colours, code - 1) : palette::kPaper;
         canvas_.polygon({{x, y - 8}, {x + 8, y}, {x, y + 8}, {x - 8, y}}, palette::kInk);
         canvas_.polygon({{x, y - 6}, {x + 6, y}, {x, y + 6}, {x - 6, y}}, fill);
-        want_label(d, d.pose.at(0, d.width_m / 2 + 0.08), code > 0 ? fmt::format("{} {}", d.name, model_.colours[static_cast<std::size_t>(code - 1)]) : d.name, Side::Above);
+        want_label(d, d.pose.at(0, d.width_m / 2 + 0.08),
+                   code > 0 ? fmt::format("{} {}", d.name, model_.colours[static_cast<std::size_t>(code - 1)]) : d.name,
+                   Side::Above);
     }
 
     // --- labels: placed one after another, each as near to its device as the others leave room ---
@@ -244,12 +280,15 @@ class PlanDrawing {
     void want_surface_label(const DeviceModel& d, std::string text) {
         const plant::Rectangle r = area(d);
         const bool upright = (d.pose.heading & 1) != 0;
-        want_label(d, upright ? plant::Vector2{r.x1_m, (r.y0_m + r.y1_m) / 2} : plant::Vector2{(r.x0_m + r.x1_m) / 2, r.y0_m}, std::move(text), upright ? Side::Right : Side::Below);
+        want_label(
+            d, upright ? plant::Vector2{r.x1_m, (r.y0_m + r.y1_m) / 2} : plant::Vector2{(r.x0_m + r.x1_m) / 2, r.y0_m},
+            std::move(text), upright ? Side::Right : Side::Below);
     }
 
     void labels() {
         for (const DeviceModel& d : model_.devices) {
-            const bool covers = d.kind->placement == plant::Placement::Surface || d.kind->placement == plant::Placement::Plan;
+            const bool covers =
+                d.kind->placement == plant::Placement::Surface || d.kind->placement == plant::Placement::Plan;
             if (d.in_plan && covers) taken_.push_back(box(area(d)));
         }
         std::stable_sort(wanted_.begin(), wanted_.end(), [](const Label& a, const Label& b) { return a.x < b.x; });
@@ -261,11 +300,16 @@ class PlanDrawing {
         for (int ring = 0; ring < 40; ++ring) {
             const double away = 8 + ring * (height + 1);
             for (const double shift : {0.5, 0.1, 0.9}) {
-                Box b{std::clamp(l.x - width * shift, 2.0, canvas_.width() - width - 2), l.side == Side::Above ? l.y - away - height : l.y + away, width, height};
-                if (l.side == Side::Right) b = {l.x + 6, l.y - height / 2 + (ring % 2 == 0 ? ring : -ring) * height / 2, width, height};
+                Box b{std::clamp(l.x - width * shift, 2.0, canvas_.width() - width - 2),
+                      l.side == Side::Above ? l.y - away - height : l.y + away, width, height};
+                if (l.side == Side::Right)
+                    b = {l.x + 6, l.y - height / 2 + (ring % 2 == 0 ? ring : -ring) * height / 2, width, height};
                 if (std::any_of(taken_.begin(), taken_.end(), [&](const Box& o) { return o.overlaps(b); })) continue;
-                if (l.side != Side::Right) canvas_.line(l.x, l.y, std::clamp(l.x, b.x + 2, b.x + b.width - 2), l.side == Side::Above ? b.y + b.height : b.y, faded(palette::kFaint, 0.8), 0.8);
-                canvas_.text(b.x + 3, b.y + height - 5, l.text, kText, l.fault ? palette::kVermilion : palette::kInk, Align::Left, l.fault);
+                if (l.side != Side::Right)
+                    canvas_.line(l.x, l.y, std::clamp(l.x, b.x + 2, b.x + b.width - 2),
+                                 l.side == Side::Above ? b.y + b.height : b.y, faded(palette::kFaint, 0.8), 0.8);
+                canvas_.text(b.x + 3, b.y + height - 5, l.text, kText, l.fault ? palette::kVermilion : palette::kInk,
+                             Align::Left, l.fault);
                 taken_.push_back(b);
                 return;
             }
@@ -278,17 +322,21 @@ class PlanDrawing {
 
     int tile_columns() const { return std::max(1, static_cast<int>((canvas_.width() - 2 * kMargin) / kTileWidth)); }
     int tile_rows() const {
-        const auto n = std::count_if(model_.devices.begin(), model_.devices.end(), [](const DeviceModel& d) { return !d.in_plan; });
+        const auto n = std::count_if(model_.devices.begin(), model_.devices.end(),
+                                     [](const DeviceModel& d) { return !d.in_plan; });
         return (static_cast<int>(n) + tile_columns() - 1) / tile_columns();
     }
 
     void tiles() {
         const double top = canvas_.height() - tiles_height_ - kLegend;
-        if (tile_rows() > 0) canvas_.text(kMargin, top + 8, "Panel and devices without a place in the plan", 12, palette::kInk, Align::Left, true);
+        if (tile_rows() > 0)
+            canvas_.text(kMargin, top + 8, "Panel and devices without a place in the plan", 12, palette::kInk,
+                         Align::Left, true);
         int n = 0;
         for (std::size_t i = 0; i < model_.devices.size(); ++i) {
             if (model_.devices[i].in_plan) continue;
-            tile(model_.devices[i], {kMargin + (n % tile_columns()) * kTileWidth, top + 16 + (n / tile_columns()) * kTileHeight, kTileWidth - 6, kTileHeight - 6});
+            tile(model_.devices[i], {kMargin + (n % tile_columns()) * kTileWidth,
+                                     top + 16 + (n / tile_columns()) * kTileHeight, kTileWidth - 6, kTileHeight - 6});
             ++n;
         }
     }
@@ -303,35 +351,52 @@ class PlanDrawing {
             case Symbol::Button:
             case Symbol::EmergencyStop:
             case Symbol::Selector:
-            case Symbol::Potentiometer: canvas_.circle(x, y, 9, palette::kMist, palette::kInk, 1.5), canvas_.circle(x, y, 5, on ? lit : palette::kPaper, palette::kInk, 1); break;
+            case Symbol::Potentiometer:
+                canvas_.circle(x, y, 9, palette::kMist, palette::kInk, 1.5),
+                    canvas_.circle(x, y, 5, on ? lit : palette::kPaper, palette::kInk, 1);
+                break;
             case Symbol::Lamp:
             case Symbol::Horn: canvas_.circle(x, y, 9, on ? lit : palette::kPaper, palette::kInk, 1.5); break;
-            case Symbol::Motor: canvas_.circle(x, y, 9, on ? palette::kGreen : palette::kPaper, palette::kInk, 1.5), canvas_.text(x, y + 4, "M", 10, palette::kInk, Align::Centre, true); break;
-            case Symbol::Valve: canvas_.polygon({{x - 9, y - 6}, {x + 9, y + 6}, {x + 9, y - 6}, {x - 9, y + 6}}, on ? palette::kGreen : palette::kFaint); break;
-            default: canvas_.rectangle({x - 7, y - 7, 14, 14}, on ? palette::kOrange : palette::kPaper, palette::kInk, 1.5);
+            case Symbol::Motor:
+                canvas_.circle(x, y, 9, on ? palette::kGreen : palette::kPaper, palette::kInk, 1.5),
+                    canvas_.text(x, y + 4, "M", 10, palette::kInk, Align::Centre, true);
+                break;
+            case Symbol::Valve:
+                canvas_.polygon({{x - 9, y - 6}, {x + 9, y + 6}, {x + 9, y - 6}, {x - 9, y + 6}},
+                                on ? palette::kGreen : palette::kFaint);
+                break;
+            default:
+                canvas_.rectangle({x - 7, y - 7, 14, 14}, on ? palette::kOrange : palette::kPaper, palette::kInk, 1.5);
         }
-        canvas_.text(b.x + 32, b.y + 15, shortened(d.name, b.width - 36, true), kText, fault ? palette::kVermilion : palette::kInk, Align::Left, true);
+        canvas_.text(b.x + 32, b.y + 15, shortened(d.name, b.width - 36, true), kText,
+                     fault ? palette::kVermilion : palette::kInk, Align::Left, true);
         canvas_.text(b.x + 32, b.y + 30, shortened(text, b.width - 36, false), kText, palette::kInk);
     }
 
     std::string shortened(std::string text, double room, bool bold) const {
-        while (text.size() > 3 && canvas_.text_width(text, kText, bold) > room) text = text.substr(0, text.size() - 3) + "..";
+        while (text.size() > 3 && canvas_.text_width(text, kText, bold) > room)
+            text = text.substr(0, text.size() - 3) + "..";
         return text;
     }
 
     /// Its first gauge, or its first point, and whether that is on.
     std::pair<std::string, bool> tile_state(const DeviceModel& d) const {
         std::string name = d.kind->gauges.empty() ? "" : d.name + "." + d.kind->gauges[0].name;
-        if (name.empty() && d.points[0] != plant::kNone) name = model_.points[static_cast<std::size_t>(d.points[0])].name;
+        if (name.empty() && d.points[0] != plant::kNone)
+            name = model_.points[static_cast<std::size_t>(d.points[0])].name;
         const auto reading = plant::find_reading(model_, name);
         if (!reading) return {"", false};
         const double value = plant::read(model_, state_, *reading);
-        if (d.kind->symbol == Symbol::Selector && static_cast<std::size_t>(value) < d.positions.size()) return {d.positions[static_cast<std::size_t>(value)], value != 0};
+        if (d.kind->symbol == Symbol::Selector && static_cast<std::size_t>(value) < d.positions.size())
+            return {d.positions[static_cast<std::size_t>(value)], value != 0};
         session::Signal plain;
         plain.reading = *reading;
-        plain.type = reading->type == plant::PointType::Boolean ? logic::Elementary::Bool : reading->type == plant::PointType::Number ? logic::Elementary::Dint : logic::Elementary::Lreal;
+        plain.type = reading->type == plant::PointType::Boolean  ? logic::Elementary::Bool
+                     : reading->type == plant::PointType::Number ? logic::Elementary::Dint
+                                                                 : logic::Elementary::Lreal;
         const std::string what = name.substr(d.name.size() + 1);
-        if (reading->type == plant::PointType::Boolean) return {fmt::format("{}{}", value != 0 ? "" : "not ", what), value != 0};
+        if (reading->type == plant::PointType::Boolean)
+            return {fmt::format("{}{}", value != 0 ? "" : "not ", what), value != 0};
         return {fmt::format("{} {}", what, session::signal_text(plain, value)), value != 0};
     }
 
@@ -346,11 +411,13 @@ class PlanDrawing {
         entry(palette::kGreen, "runs");
         entry(palette::kOrange, "seen, on");
         entry(palette::kVermilion, "out, raised");
-        for (std::size_t c = 0; c < model_.colours.size(); ++c) entry(item_colour(model_.colours, static_cast<int>(c)), model_.colours[c].c_str());
+        for (std::size_t c = 0; c < model_.colours.size(); ++c)
+            entry(item_colour(model_.colours, static_cast<int>(c)), model_.colours[c].c_str());
         std::string alerts;
         for (const std::string& f : faults_) alerts += (alerts.empty() ? "faults: " : ", ") + f;
         for (const std::string& f : session::forces_text(session_)) alerts += (alerts.empty() ? "" : "; ") + f;
-        if (!alerts.empty()) canvas_.text(canvas_.width() - kMargin, y, alerts, kText, palette::kVermilion, Align::Right, true);
+        if (!alerts.empty())
+            canvas_.text(canvas_.width() - kMargin, y, alerts, kText, palette::kVermilion, Align::Right, true);
     }
 
     const session::Session& session_;

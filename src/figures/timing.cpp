@@ -25,27 +25,37 @@ double nice_step(double span, double count) {
 class TimingDrawing {
   public:
     TimingDrawing(const trace::Trace& trace, const TimingView& view, Canvas& canvas)
-        : trace_(trace), view_(view), canvas_(canvas), from_s_(base::to_seconds(view.from)), span_s_(base::to_seconds(view.to - view.from)) {}
+        : trace_(trace),
+          view_(view),
+          canvas_(canvas),
+          from_s_(base::to_seconds(view.from)),
+          span_s_(base::to_seconds(view.to - view.from)) {}
 
     void run() {
         canvas_.text(24, 32, view_.title, 18, palette::kInk, Align::Left, true);
-        canvas_.text(canvas_.width() - 24, 32, fmt::format("{:g} s to {:g} s", from_s_, from_s_ + span_s_), 14, palette::kInk, Align::Right);
+        canvas_.text(canvas_.width() - 24, 32, fmt::format("{:g} s to {:g} s", from_s_, from_s_ + span_s_), 14,
+                     palette::kInk, Align::Right);
         axis();
         double y = kTop;
         for (const std::uint32_t c : view_.channels) {
             const bool is_bool = boolean(trace_, c);
             const double height = is_bool ? kLane : kTall;
             canvas_.line(24, y + height, canvas_.width() - 24, y + height, faded(palette::kFaint, 0.4), 0.8);
-            canvas_.text(kLeft - 12, y + height / 2 + 4, shortened(trace_.channels[c].name), kText, palette::kInk, Align::Right);
+            canvas_.text(kLeft - 12, y + height / 2 + 4, shortened(trace_.channels[c].name), kText, palette::kInk,
+                         Align::Right);
             is_bool ? bool_lane(c, y + 6, height - 12) : number_lane(c, y + 8, height - 16);
             y += height;
         }
     }
 
-    static bool boolean(const trace::Trace& trace, std::uint32_t c) { return trace.channels[c].signal.type == logic::Elementary::Bool; }
+    static bool boolean(const trace::Trace& trace, std::uint32_t c) {
+        return trace.channels[c].signal.type == logic::Elementary::Bool;
+    }
 
   private:
-    double px(double seconds) const { return kLeft + (seconds - from_s_) / span_s_ * (canvas_.width() - kLeft - kRight); }
+    double px(double seconds) const {
+        return kLeft + (seconds - from_s_) / span_s_ * (canvas_.width() - kLeft - kRight);
+    }
     std::string shortened(std::string text) const {
         while (text.size() > 4 && canvas_.text_width(text, kText) > kLeft - 36) text = ".." + text.substr(3);
         return text;
@@ -55,7 +65,9 @@ class TimingDrawing {
         const double bottom = canvas_.height() - kBottom, step = nice_step(span_s_, 10);
         for (double t = std::ceil(from_s_ / step - 1e-9) * step; t <= from_s_ + span_s_ + 1e-9; t += step) {
             canvas_.line(px(t), kTop, px(t), bottom, faded(palette::kFaint, 0.35), 0.8);
-            canvas_.text(px(t), bottom + 18, fmt::format("{:g}", std::abs(t) < 1e-12 ? 0.0 : std::round(t / step) * step), kText, palette::kInk, Align::Centre);
+            canvas_.text(px(t), bottom + 18,
+                         fmt::format("{:g}", std::abs(t) < 1e-12 ? 0.0 : std::round(t / step) * step), kText,
+                         palette::kInk, Align::Centre);
         }
         canvas_.text(canvas_.width() - 24, bottom + 18, "time, s", kText, palette::kInk, Align::Right);
     }
@@ -80,17 +92,21 @@ class TimingDrawing {
         std::vector<std::pair<double, double>> points;
         for (const Piece& p : pieces(c)) {
             const double level = p.value != 0 ? y : y + height;
-            if (p.value != 0) canvas_.rectangle({px(p.from_s), y, std::max(px(p.to_s) - px(p.from_s), 1.0), height}, faded(palette::kBlue, 0.22), palette::kBlue, 0);
+            if (p.value != 0)
+                canvas_.rectangle({px(p.from_s), y, std::max(px(p.to_s) - px(p.from_s), 1.0), height},
+                                  faded(palette::kBlue, 0.22), palette::kBlue, 0);
             points.emplace_back(px(p.from_s), level);
             points.emplace_back(px(p.to_s), level);
         }
         canvas_.path(points, palette::kBlue, 1.6);
-        canvas_.text(canvas_.width() - kRight + 10, y + height / 2 + 4, trace_.value_at(c, view_.to) != 0 ? "TRUE" : "FALSE", kText, palette::kInk);
+        canvas_.text(canvas_.width() - kRight + 10, y + height / 2 + 4,
+                     trace_.value_at(c, view_.to) != 0 ? "TRUE" : "FALSE", kText, palette::kInk);
     }
 
     void number_lane(std::uint32_t c, double y, double height) {
         const std::vector<Piece> list = pieces(c);
-        const auto [low, high] = std::minmax_element(list.begin(), list.end(), [](const Piece& a, const Piece& b) { return a.value < b.value; });
+        const auto [low, high] = std::minmax_element(list.begin(), list.end(),
+                                                     [](const Piece& a, const Piece& b) { return a.value < b.value; });
         const double bottom = low->value, span = std::max(high->value - low->value, 1e-12);
         std::vector<std::pair<double, double>> points;
         for (const Piece& p : list) {
@@ -100,7 +116,12 @@ class TimingDrawing {
         }
         canvas_.path(points, palette::kVermilion, 1.6);
         const session::Signal& signal = trace_.channels[c].signal;
-        const auto text = [&](double value) { return !signal.of_plant() && logic::is_real(signal.type) ? fmt::format("{:.4g}", value) : session::signal_text(signal, signal.of_plant() ? std::stod(fmt::format("{:.4g}", value)) : value); };
+        const auto text = [&](double value) {
+            return !signal.of_plant() && logic::is_real(signal.type)
+                       ? fmt::format("{:.4g}", value)
+                       : session::signal_text(signal,
+                                              signal.of_plant() ? std::stod(fmt::format("{:.4g}", value)) : value);
+        };
         const double x = canvas_.width() - kRight + 10;
         if (high->value > low->value) {
             canvas_.text(x, y + 8, text(high->value), kText - 1, palette::kInk);

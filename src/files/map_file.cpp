@@ -41,7 +41,8 @@ constexpr std::array<const char*, kColumns> kNames = {"tag", "point", "scaling",
 
 class MapReader {
   public:
-    MapReader(const base::SourcePtr& source, base::Diagnostics& diagnostics) : source_(source), diagnostics_(diagnostics) {}
+    MapReader(const base::SourcePtr& source, base::Diagnostics& diagnostics)
+        : source_(source), diagnostics_(diagnostics) {}
 
     std::vector<wiring::MapRow> run() {
         io::LineReader lines(source_->path, source_->text.data(), source_->text.data() + source_->text.size());
@@ -59,7 +60,9 @@ class MapReader {
         } catch (const io::error::base& failure) {
             diagnostics_.error(Code::Syntax, at(1), fmt::format("this line cannot be read: {}", failure.what()));
         }
-        if (!header_seen_) diagnostics_.error(Code::Syntax, {source_, 1, 1, 1}, "the map is empty; expected a header line", "tag,point,scaling,note");
+        if (!header_seen_)
+            diagnostics_.error(Code::Syntax, {source_, 1, 1, 1}, "the map is empty; expected a header line",
+                               "tag,point,scaling,note");
         return std::move(rows_);
     }
 
@@ -75,7 +78,9 @@ class MapReader {
         for (std::size_t i = 0; i < cells.size(); ++i) {
             const auto found = std::find(known.begin(), known.end(), base::fold(cells[i].text));
             if (found == known.end()) {
-                diagnostics_.error(Code::UnknownKey, at(cells[i].column, static_cast<int>(cells[i].text.size())), fmt::format("the map has no column '{}'", cells[i].text), base::name_hint(cells[i].text, known));
+                diagnostics_.error(Code::UnknownKey, at(cells[i].column, static_cast<int>(cells[i].text.size())),
+                                   fmt::format("the map has no column '{}'", cells[i].text),
+                                   base::name_hint(cells[i].text, known));
                 ok = false;
             } else {
                 where_[static_cast<std::size_t>(found - known.begin())] = static_cast<int>(i);
@@ -83,7 +88,8 @@ class MapReader {
         }
         for (const Column needed : {kTag, kPoint}) {
             if (where_[needed] >= 0 || !ok) continue;
-            diagnostics_.error(Code::MissingKey, at(1), fmt::format("the map needs a column '{}'", kNames[needed]), "tag,point,scaling,note");
+            diagnostics_.error(Code::MissingKey, at(1), fmt::format("the map needs a column '{}'", kNames[needed]),
+                               "tag,point,scaling,note");
             ok = false;
         }
         return ok;
@@ -93,20 +99,26 @@ class MapReader {
         const std::vector<Cell> cells = split(text);
         const auto widest = static_cast<std::size_t>(*std::max_element(where_.begin(), where_.end()));
         if (cells.size() > widest + 1) {
-            diagnostics_.error(Code::Syntax, at(cells[widest + 1].column), fmt::format("this row has {} cells, the header {}", cells.size(), widest + 1), "put a cell that holds a comma in double quotes");
+            diagnostics_.error(Code::Syntax, at(cells[widest + 1].column),
+                               fmt::format("this row has {} cells, the header {}", cells.size(), widest + 1),
+                               "put a cell that holds a comma in double quotes");
             return;
         }
         const auto cell = [&](Column c) {
             const int i = where_[c];
-            return i >= 0 && static_cast<std::size_t>(i) < cells.size() ? cells[static_cast<std::size_t>(i)] : Cell{"", static_cast<int>(text.size()) + 1};
+            return i >= 0 && static_cast<std::size_t>(i) < cells.size() ? cells[static_cast<std::size_t>(i)]
+                                                                        : Cell{"", static_cast<int>(text.size()) + 1};
         };
         const auto place = [&](const Cell& c) { return at(c.column, static_cast<int>(c.text.size())); };
         const Cell tag = cell(kTag), point = cell(kPoint), scaling = cell(kScaling);
         for (const Column needed : {kTag, kPoint}) {
-            if (cell(needed).text.empty()) diagnostics_.error(Code::MissingKey, place(cell(needed)), fmt::format("this row has no {}", kNames[needed]));
+            if (cell(needed).text.empty())
+                diagnostics_.error(Code::MissingKey, place(cell(needed)),
+                                   fmt::format("this row has no {}", kNames[needed]));
         }
         if (tag.text.empty() || point.text.empty()) return;
-        rows_.push_back({tag.text, place(tag), point.text, place(point), scaling.text, place(scaling), cell(kNote).text});
+        rows_.push_back(
+            {tag.text, place(tag), point.text, place(point), scaling.text, place(scaling), cell(kNote).text});
     }
 
     const base::SourcePtr& source_;
@@ -119,6 +131,8 @@ class MapReader {
 
 }  // namespace
 
-std::vector<wiring::MapRow> read_map(const base::SourcePtr& source, base::Diagnostics& diagnostics) { return MapReader(source, diagnostics).run(); }
+std::vector<wiring::MapRow> read_map(const base::SourcePtr& source, base::Diagnostics& diagnostics) {
+    return MapReader(source, diagnostics).run();
+}
 
 }  // namespace vyard::files

@@ -13,19 +13,23 @@ using base::Code;
 namespace {
 
 bool is_group(const toml::table& table) {
-    return !table.empty() && std::all_of(table.begin(), table.end(), [](const auto& entry) { return entry.second.is_table(); });
+    return !table.empty() &&
+           std::all_of(table.begin(), table.end(), [](const auto& entry) { return entry.second.is_table(); });
 }
 
 class PlantReader {
   public:
-    PlantReader(const base::SourcePtr& source, base::Diagnostics& diagnostics) : source_(source), diagnostics_(diagnostics) {}
+    PlantReader(const base::SourcePtr& source, base::Diagnostics& diagnostics)
+        : source_(source), diagnostics_(diagnostics) {}
 
     plant::PlantDefinition run(const toml::table& root) {
         for (const auto& [key, value] : root) {
             const std::string name(key.str());
             const toml::table* table = value.as_table();
             if (table == nullptr) {
-                diagnostics_.error(Code::UnknownKey, place_of(source_, key), fmt::format("'{}' stands outside any device", name), "devices are tables: [belt.infeed]");
+                diagnostics_.error(Code::UnknownKey, place_of(source_, key),
+                                   fmt::format("'{}' stands outside any device", name),
+                                   "devices are tables: [belt.infeed]");
             } else if (name == "plant") {
                 general(*table);
             } else {
@@ -48,18 +52,21 @@ class PlantReader {
         if (colours == nullptr) return;
         const plant::DefinitionValue value = definition_value(source_, *colours);
         if (value.form != plant::DefinitionValue::Form::List) {
-            diagnostics_.error(Code::WrongValue, value.place, "'colours' is a list of names", "colours = [\"clay\", \"cobalt\"]");
+            diagnostics_.error(Code::WrongValue, value.place, "'colours' is a list of names",
+                               "colours = [\"clay\", \"cobalt\"]");
             return;
         }
         out_.colours = value.list;
     }
 
-    void devices(const std::string& kind, const base::Place& kind_place, const toml::table& table, const std::string& prefix) {
+    void devices(const std::string& kind, const base::Place& kind_place, const toml::table& table,
+                 const std::string& prefix) {
         for (const auto& [key, value] : table) {
             const std::string name = prefix + std::string(key.str());
             const toml::table* inner = value.as_table();
             if (inner == nullptr) {
-                diagnostics_.error(Code::WrongValue, place_of(source_, key), fmt::format("expected a device here, such as [{}.{}]", kind, name));
+                diagnostics_.error(Code::WrongValue, place_of(source_, key),
+                                   fmt::format("expected a device here, such as [{}.{}]", kind, name));
             } else if (is_group(*inner)) {
                 devices(kind, kind_place, *inner, name + ".");
             } else {
@@ -68,14 +75,20 @@ class PlantReader {
         }
     }
 
-    void device(const std::string& kind, const base::Place& kind_place, const std::string& name, const base::Place& place, const toml::table& table) {
+    void device(const std::string& kind, const base::Place& kind_place, const std::string& name,
+                const base::Place& place, const toml::table& table) {
         plant::DeviceDefinition d{kind, kind_place, name, place, {}};
         d.kind_place = place;  // the kind stands in front of the name, on the same line
         d.kind_place.column = std::max(1, place.column - static_cast<int>(kind.size()) - 1);
         d.kind_place.length = static_cast<int>(kind.size());
-        if (const std::string_view line = source_->line(place.line); line.substr(static_cast<std::size_t>(d.kind_place.column - 1)).starts_with(kind) == false) d.kind_place = place;
-        for (const auto& [key, value] : table) d.keys.push_back({std::string(key.str()), place_of(source_, key), definition_value(source_, value)});
-        std::stable_sort(d.keys.begin(), d.keys.end(), [](const auto& a, const auto& b) { return std::pair(a.place.line, a.place.column) < std::pair(b.place.line, b.place.column); });
+        if (const std::string_view line = source_->line(place.line);
+            line.substr(static_cast<std::size_t>(d.kind_place.column - 1)).starts_with(kind) == false)
+            d.kind_place = place;
+        for (const auto& [key, value] : table)
+            d.keys.push_back({std::string(key.str()), place_of(source_, key), definition_value(source_, value)});
+        std::stable_sort(d.keys.begin(), d.keys.end(), [](const auto& a, const auto& b) {
+            return std::pair(a.place.line, a.place.column) < std::pair(b.place.line, b.place.column);
+        });
         (kind == "item" ? out_.items : out_.devices).push_back(std::move(d));
     }
 

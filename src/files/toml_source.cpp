@@ -26,7 +26,8 @@ plant::DefinitionValue definition_value(const base::SourcePtr& source, const tom
     plant::DefinitionValue out;
     out.place = place_of(source, node.source());
     const toml::source_region& region = node.source();
-    if (region.begin.line == region.end.line) out.place.length = std::max(1, static_cast<int>(region.end.column) - static_cast<int>(region.begin.column));
+    if (region.begin.line == region.end.line)
+        out.place.length = std::max(1, static_cast<int>(region.end.column) - static_cast<int>(region.begin.column));
     if (const auto* text = node.as_string()) {
         out.form = Form::Text;
         out.text = text->get();
@@ -46,15 +47,18 @@ plant::DefinitionValue definition_value(const base::SourcePtr& source, const tom
     return out;
 }
 
-void check_keys(const base::SourcePtr& source, const toml::table& table, const std::vector<std::string>& known, const std::string& where, base::Diagnostics& diagnostics) {
+void check_keys(const base::SourcePtr& source, const toml::table& table, const std::vector<std::string>& known,
+                const std::string& where, base::Diagnostics& diagnostics) {
     for (const auto& [key, value] : table) {
         const std::string name(key.str());
         if (std::find(known.begin(), known.end(), name) != known.end()) continue;
-        diagnostics.error(Code::UnknownKey, place_of(source, key), fmt::format("{} has no '{}'", where, name), base::name_hint(name, known));
+        diagnostics.error(Code::UnknownKey, place_of(source, key), fmt::format("{} has no '{}'", where, name),
+                          base::name_hint(name, known));
     }
 }
 
-std::optional<std::string> text_at(const base::SourcePtr& source, const toml::table& table, std::string_view key, base::Place& place, base::Diagnostics& diagnostics) {
+std::optional<std::string> text_at(const base::SourcePtr& source, const toml::table& table, std::string_view key,
+                                   base::Place& place, base::Diagnostics& diagnostics) {
     const toml::node* node = table.get(key);
     if (node == nullptr) return std::nullopt;
     const plant::DefinitionValue value = definition_value(source, *node);

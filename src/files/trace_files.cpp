@@ -33,8 +33,12 @@ std::vector<std::string> scope_path(const trace::Channel& channel) {
     return parts;
 }
 
-bool is_real(const trace::Channel& c) { return logic::is_real(c.signal.type); }
-int width(const trace::Channel& c) { return c.signal.type == Elementary::Bool ? 1 : logic::type_size(c.signal.type) * 8; }
+bool is_real(const trace::Channel& c) {
+    return logic::is_real(c.signal.type);
+}
+int width(const trace::Channel& c) {
+    return c.signal.type == Elementary::Bool ? 1 : logic::type_size(c.signal.type) * 8;
+}
 
 void value_line(std::string& out, const trace::Channel& channel, std::size_t number, double value) {
     auto to = std::back_inserter(out);
@@ -57,7 +61,8 @@ std::string declarations(const trace::Trace& trace) {
     for (const trace::Channel& c : trace.channels) paths.push_back(scope_path(c));
     // Names before scopes inside each scope, so that every scope is opened once.
     std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) {
-        const std::vector<std::string> scope_a(paths[a].begin(), paths[a].end() - 1), scope_b(paths[b].begin(), paths[b].end() - 1);
+        const std::vector<std::string> scope_a(paths[a].begin(), paths[a].end() - 1),
+            scope_b(paths[b].begin(), paths[b].end() - 1);
         return scope_a < scope_b;
     });
     std::string out;
@@ -67,20 +72,25 @@ std::string declarations(const trace::Trace& trace) {
         std::size_t common = 0;
         while (common < open.size() && common < scope.size() && open[common] == scope[common]) ++common;
         for (; open.size() > common; open.pop_back()) out += "$upscope $end\n";
-        for (; open.size() < scope.size(); open.push_back(scope[open.size()])) out += fmt::format("$scope module {} $end\n", scope[open.size()]);
+        for (; open.size() < scope.size(); open.push_back(scope[open.size()]))
+            out += fmt::format("$scope module {} $end\n", scope[open.size()]);
         const trace::Channel& c = trace.channels[n];
-        out += fmt::format("$var {} {} {} {} $end\n", is_real(c) ? "real" : "wire", is_real(c) ? 64 : width(c), identifier(n), paths[n].back());
+        out += fmt::format("$var {} {} {} {} $end\n", is_real(c) ? "real" : "wire", is_real(c) ? 64 : width(c),
+                           identifier(n), paths[n].back());
     }
     for (; !open.empty(); open.pop_back()) out += "$upscope $end\n";
     return out;
 }
 
-double csv_value(const trace::Channel& c, double value) { return c.signal.type == Elementary::Time && !c.signal.of_plant() ? value * 1e-9 : value; }
+double csv_value(const trace::Channel& c, double value) {
+    return c.signal.type == Elementary::Time && !c.signal.of_plant() ? value * 1e-9 : value;
+}
 
 }  // namespace
 
 std::string vcd_text(const trace::Trace& trace) {
-    std::string out = "$version Vivid Yard $end\n$timescale 1 us $end\n" + declarations(trace) + "$enddefinitions $end\n";
+    std::string out =
+        "$version Vivid Yard $end\n$timescale 1 us $end\n" + declarations(trace) + "$enddefinitions $end\n";
     bool first = true;
     base::Nanoseconds at{-1};
     for (const trace::Change& c : trace.changes) {
@@ -106,7 +116,8 @@ std::string csv_text(const trace::Trace& trace) {
     const auto row = [&](base::Nanoseconds time) {
         auto to = std::back_inserter(out);
         fmt::format_to(to, "{}", base::to_seconds(time));
-        for (std::size_t c = 0; c < values.size(); ++c) fmt::format_to(to, ",{}", csv_value(trace.channels[c], values[c]));
+        for (std::size_t c = 0; c < values.size(); ++c)
+            fmt::format_to(to, ",{}", csv_value(trace.channels[c], values[c]));
         out += '\n';
     };
     for (std::size_t i = 0; i < trace.changes.size(); ++i) {

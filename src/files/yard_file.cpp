@@ -20,20 +20,27 @@ namespace {
 
 class YardReader {
   public:
-    YardReader(Yard& yard, base::SourcePtr source, base::Diagnostics& diagnostics, const std::vector<Substitute>& substitutes)
-        : yard_(yard), source_(std::move(source)), diagnostics_(diagnostics), substitutes_(substitutes), used_(substitutes.size(), false) {}
+    YardReader(Yard& yard, base::SourcePtr source, base::Diagnostics& diagnostics,
+               const std::vector<Substitute>& substitutes)
+        : yard_(yard),
+          source_(std::move(source)),
+          diagnostics_(diagnostics),
+          substitutes_(substitutes),
+          used_(substitutes.size(), false) {}
 
     void run(const toml::table& root) {
         check_keys(source_, root, {"yard", "controller"}, "yard.toml", diagnostics_);
         auto model = std::make_shared<session::SessionModel>();
         const toml::table* yard = table_at(root, "yard");
         if (yard == nullptr) {
-            diagnostics_.error(Code::MissingKey, {source_, 1, 1, 1}, "yard.toml needs a table [yard]", "[yard] with name, plant, map, step");
+            diagnostics_.error(Code::MissingKey, {source_, 1, 1, 1}, "yard.toml needs a table [yard]",
+                               "[yard] with name, plant, map, step");
             return;
         }
         check_keys(source_, *yard, {"name", "plant", "map", "step", "procedures"}, "[yard]", diagnostics_);
         base::Place place;
-        yard_.name = text_at(source_, *yard, "name", place, diagnostics_).value_or(std::filesystem::path(yard_.folder).filename().string());
+        yard_.name = text_at(source_, *yard, "name", place, diagnostics_)
+                         .value_or(std::filesystem::path(yard_.folder).filename().string());
         model->name = yard_.name;
         model->step = time_at(*yard, "step", Nanoseconds(5'000'000));
         controllers(root, *model);
@@ -41,7 +48,10 @@ class YardReader {
         procedures(*yard);
         load_map(*yard, *model);
         for (std::size_t i = 0; i < substitutes_.size(); ++i) {
-            if (!used_[i]) diagnostics_.error(Code::FileMissing, {source_, 0, 0, 1}, fmt::format("nothing of this yard is read from '{}', so nothing can stand in for it", substitutes_[i].original));
+            if (!used_[i])
+                diagnostics_.error(Code::FileMissing, {source_, 0, 0, 1},
+                                   fmt::format("nothing of this yard is read from '{}', so nothing can stand in for it",
+                                               substitutes_[i].original));
         }
         if (!diagnostics_.has_errors()) yard_.model = model;
     }
@@ -56,7 +66,10 @@ class YardReader {
     Nanoseconds time_at(const toml::table& table, std::string_view key, Nanoseconds otherwise) {
         base::Place place;
         if (table.contains(key) && !table.get(key)->is_string()) {
-            diagnostics_.error(Code::WrongUnit, definition_value(source_, *table.get(key)).place, fmt::format("'{}' needs a unit, written as a text; accepted: {}", key, base::accepted_units(base::Dimension::Time)), fmt::format("{} = \"10 ms\"", key));
+            diagnostics_.error(Code::WrongUnit, definition_value(source_, *table.get(key)).place,
+                               fmt::format("'{}' needs a unit, written as a text; accepted: {}", key,
+                                           base::accepted_units(base::Dimension::Time)),
+                               fmt::format("{} = \"10 ms\"", key));
             return otherwise;
         }
         const auto text = text_at(source_, table, key, place, diagnostics_);
@@ -76,8 +89,11 @@ class YardReader {
     /// The path to read for a file of the yard, and whether another stands in for it.
     std::string actual(const std::string& path) {
         for (std::size_t i = 0; i < substitutes_.size(); ++i) {
-            const auto same = [](const std::string& a, const std::string& b) { return std::filesystem::path(a).lexically_normal() == std::filesystem::path(b).lexically_normal(); };
-            if (!same(path, join_path(yard_.folder, substitutes_[i].original)) && !same(path, substitutes_[i].original)) continue;
+            const auto same = [](const std::string& a, const std::string& b) {
+                return std::filesystem::path(a).lexically_normal() == std::filesystem::path(b).lexically_normal();
+            };
+            if (!same(path, join_path(yard_.folder, substitutes_[i].original)) && !same(path, substitutes_[i].original))
+                continue;
             used_[i] = true;
             return substitutes_[i].replacement;
         }
@@ -88,26 +104,34 @@ class YardReader {
     void controllers(const toml::table& root, session::SessionModel& model) {
         const toml::table* all = table_at(root, "controller");
         if (all == nullptr || all->empty()) {
-            diagnostics_.error(Code::MissingKey, {source_, 1, 1, 1}, "the yard has no controller", "[controller.line] with logic = [\"logic/*.st\"]");
+            diagnostics_.error(Code::MissingKey, {source_, 1, 1, 1}, "the yard has no controller",
+                               "[controller.line] with logic = [\"logic/*.st\"]");
             return;
         }
         for (const auto& [key, value] : *all) {
             if (const toml::table* table = value.as_table()) {
                 controller(std::string(key.str()), place_of(source_, key), *table, model);
             } else {
-                diagnostics_.error(Code::WrongValue, place_of(source_, key), fmt::format("a controller is a table: [controller.{}]", key.str()));
+                diagnostics_.error(Code::WrongValue, place_of(source_, key),
+                                   fmt::format("a controller is a table: [controller.{}]", key.str()));
             }
         }
     }
 
-    void controller(const std::string& name, const base::Place& place, const toml::table& table, session::SessionModel& model) {
-        check_keys(source_, table, {"logic", "scan", "watchdog", "safe"}, fmt::format("[controller.{}]", name), diagnostics_);
+    void controller(const std::string& name, const base::Place& place, const toml::table& table,
+                    session::SessionModel& model) {
+        check_keys(source_, table, {"logic", "scan", "watchdog", "safe"}, fmt::format("[controller.{}]", name),
+                   diagnostics_);
         controller::ControllerModel c;
         c.name = name;
         c.scan = time_at(table, "scan", Nanoseconds(10'000'000));
         if (c.scan.count() % model.step.count() != 0) {
-            const base::Place scan_place = table.contains("scan") ? definition_value(source_, *table.get("scan")).place : place;
-            diagnostics_.error(Code::BadTiming, scan_place, fmt::format("the scan of {} is no multiple of the plant's step of {}", base::time_text(c.scan), base::time_text(model.step)), "choose a step that divides every scan");
+            const base::Place scan_place =
+                table.contains("scan") ? definition_value(source_, *table.get("scan")).place : place;
+            diagnostics_.error(Code::BadTiming, scan_place,
+                               fmt::format("the scan of {} is no multiple of the plant's step of {}",
+                                           base::time_text(c.scan), base::time_text(model.step)),
+                               "choose a step that divides every scan");
         }
         if (const toml::node* watchdog = table.get("watchdog")) {
             const auto value = definition_value(source_, *watchdog);
@@ -125,15 +149,18 @@ class YardReader {
         model.controllers.push_back(std::move(c));
     }
 
-    std::vector<base::SourcePtr> logic_sources(const std::string& name, const base::Place& place, const toml::table& table) {
+    std::vector<base::SourcePtr> logic_sources(const std::string& name, const base::Place& place,
+                                               const toml::table& table) {
         std::vector<base::SourcePtr> sources;
         const toml::node* logic = table.get("logic");
         if (logic == nullptr) {
-            diagnostics_.error(Code::MissingKey, place, fmt::format("controller '{}' needs 'logic'", name), "logic = [\"logic/*.st\"]");
+            diagnostics_.error(Code::MissingKey, place, fmt::format("controller '{}' needs 'logic'", name),
+                               "logic = [\"logic/*.st\"]");
             return sources;
         }
         for (const auto& [path, named_at] : paths(definition_value(source_, *logic), "logic")) {
-            if (const base::SourcePtr source = read_source(actual(path), named_at, diagnostics_)) sources.push_back(source);
+            if (const base::SourcePtr source = read_source(actual(path), named_at, diagnostics_))
+                sources.push_back(source);
         }
         return sources;
     }
@@ -142,19 +169,22 @@ class YardReader {
     std::vector<std::pair<std::string, base::Place>> paths(const plant::DefinitionValue& value, const char* key) {
         std::vector<std::pair<std::string, base::Place>> out;
         if (value.form != Form::List && value.form != Form::Text) {
-            diagnostics_.error(Code::WrongValue, value.place, fmt::format("'{}' is a list of files", key), fmt::format("{} = [\"{}/*\"]", key, key));
+            diagnostics_.error(Code::WrongValue, value.place, fmt::format("'{}' is a list of files", key),
+                               fmt::format("{} = [\"{}/*\"]", key, key));
             return out;
         }
         std::vector<plant::DefinitionValue> list = value.list;
         if (value.form == Form::Text) list.push_back(value);
         for (const plant::DefinitionValue& v : list) {
             if (v.form != Form::Text) {
-                diagnostics_.error(Code::WrongValue, v.place, fmt::format("'{}' is a list of files, written as texts", key));
+                diagnostics_.error(Code::WrongValue, v.place,
+                                   fmt::format("'{}' is a list of files, written as texts", key));
                 continue;
             }
             std::vector<std::string> found = expand(yard_.folder, v.text);
             const bool pattern = v.text.find_first_of("*?[") != std::string::npos;
-            if (found.empty() && pattern) diagnostics_.error(Code::FileMissing, v.place, fmt::format("no file matches '{}'", v.text));
+            if (found.empty() && pattern)
+                diagnostics_.error(Code::FileMissing, v.place, fmt::format("no file matches '{}'", v.text));
             if (found.empty() && !pattern) found.push_back(join_path(yard_.folder, v.text));
             for (const std::string& path : found) {
                 const bool known = std::any_of(out.begin(), out.end(), [&](const auto& o) { return o.first == path; });
@@ -174,11 +204,16 @@ class YardReader {
                 for (const logic::Variable& v : c.program->variables) {
                     if (v.is_tag) known.push_back(v.path);
                 }
-                diagnostics_.error(Code::UnknownTag, place_of(source_, key), fmt::format("no tag is named '{}'", name), base::name_hint(name, known));
-            } else if ((value.form == Form::Flag) != (variable->type == logic::Elementary::Bool) || (value.form != Form::Flag && value.form != Form::Number)) {
-                diagnostics_.error(Code::WrongValue, value.place, fmt::format("'{}' is {}", name, logic::type_name(variable->type)), variable->type == logic::Elementary::Bool ? "write true or false" : "write a number");
+                diagnostics_.error(Code::UnknownTag, place_of(source_, key), fmt::format("no tag is named '{}'", name),
+                                   base::name_hint(name, known));
+            } else if ((value.form == Form::Flag) != (variable->type == logic::Elementary::Bool) ||
+                       (value.form != Form::Flag && value.form != Form::Number)) {
+                diagnostics_.error(
+                    Code::WrongValue, value.place, fmt::format("'{}' is {}", name, logic::type_name(variable->type)),
+                    variable->type == logic::Elementary::Bool ? "write true or false" : "write a number");
             } else {
-                c.safe_values.emplace_back(static_cast<int>(variable - c.program->variables.data()), value.form == Form::Flag ? (value.flag ? 1.0 : 0.0) : value.number);
+                c.safe_values.emplace_back(static_cast<int>(variable - c.program->variables.data()),
+                                           value.form == Form::Flag ? (value.flag ? 1.0 : 0.0) : value.number);
             }
         }
     }
@@ -206,7 +241,8 @@ class YardReader {
         const toml::node* node = yard.get("procedures");
         if (node == nullptr) return;
         for (const auto& [path, named_at] : paths(definition_value(source_, *node), "procedures")) {
-            if (base::SourcePtr source = read_source(actual(path), named_at, diagnostics_)) yard_.procedures.push_back(std::move(source));
+            if (base::SourcePtr source = read_source(actual(path), named_at, diagnostics_))
+                yard_.procedures.push_back(std::move(source));
         }
     }
 
@@ -214,7 +250,8 @@ class YardReader {
         base::Place place;
         const auto name = text_at(source_, yard, "map", place, diagnostics_);
         if (!name) {
-            if (!yard.contains("map")) diagnostics_.error(Code::MissingKey, {source_, 1, 1, 1}, "[yard] needs 'map'", "map = \"map.csv\"");
+            if (!yard.contains("map"))
+                diagnostics_.error(Code::MissingKey, {source_, 1, 1, 1}, "[yard] needs 'map'", "map = \"map.csv\"");
             return;
         }
         const base::SourcePtr source = read_source(actual(join_path(yard_.folder, *name)), place, diagnostics_);
@@ -242,7 +279,8 @@ Yard load_yard(const std::string& where, base::Diagnostics& diagnostics, const s
     const base::SourcePtr source = read_source(file, {}, diagnostics);
     if (source == nullptr) return yard;
     yard.place = {source, 0, 0, 1};
-    if (const auto root = parse_toml(source, diagnostics)) YardReader(yard, source, diagnostics, substitutes).run(*root);
+    if (const auto root = parse_toml(source, diagnostics))
+        YardReader(yard, source, diagnostics, substitutes).run(*root);
     return yard;
 }
 

@@ -11,9 +11,9 @@ namespace vyard::files {
 struct Yard {
     std::string folder;
     std::string name;
-    session::SessionModelPtr model;             ///< Null after errors.
-    std::vector<base::SourcePtr> procedures;    ///< Their texts, in order of name.
-    base::Place place;                          ///< Of yard.toml.
+    session::SessionModelPtr model;           ///< Null after errors.
+    std::vector<base::SourcePtr> procedures;  ///< Their texts, in order of name.
+    base::Place place;                        ///< Of yard.toml.
 };
 
 /// Replaces a file of the yard by another for this loading: path within the yard, path of the other.
@@ -23,7 +23,8 @@ struct Substitute {
 };
 
 /// `where`: a yard folder or its yard.toml.
-Yard load_yard(const std::string& where, base::Diagnostics& diagnostics, const std::vector<Substitute>& substitutes = {});
+Yard load_yard(const std::string& where, base::Diagnostics& diagnostics,
+               const std::vector<Substitute>& substitutes = {});
 
 /// The nearest folder at or above `start` that holds a yard.toml; "" when there is none.
 std::string find_yard(const std::string& start);

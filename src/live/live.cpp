@@ -23,7 +23,8 @@ constexpr const char* kHelp =
 
 class LiveRun {
   public:
-    LiveRun(session::Session& session, LineSource& lines, Clock& clock, const LiveOptions& options, const std::function<void(const std::string&)>& print)
+    LiveRun(session::Session& session, LineSource& lines, Clock& clock, const LiveOptions& options,
+            const std::function<void(const std::string&)>& print)
         : session_(session), lines_(lines), clock_(clock), options_(options), print_(print), pace_(options.pace) {
         for (const trace::Channel& c : options.watches) watch(c);
     }
@@ -67,7 +68,9 @@ class LiveRun {
 
     void step() {
         if (pace_ > 0.0) {
-            const Nanoseconds due = wall_begin_ + base::from_seconds(base::to_seconds(session_.now() + session_.model().step - run_begin_) / pace_);
+            const Nanoseconds due =
+                wall_begin_ +
+                base::from_seconds(base::to_seconds(session_.now() + session_.model().step - run_begin_) / pace_);
             const Nanoseconds now = clock_.now();
             if (now > due + session_.model().step) ++outcome_.late_steps;
             if (now < due) clock_.sleep_until(due);
@@ -76,7 +79,8 @@ class LiveRun {
         session_.step();
         show_changes();
         if (running && !session_.model().controllers.empty() && !session_.controller(0).running) {
-            say(fmt::format("controller {} stopped: {}", session_.model().controllers[0].name, controller::fault_text(session_.model().controllers[0], session_.controller(0))));
+            say(fmt::format("controller {} stopped: {}", session_.model().controllers[0].name,
+                            controller::fault_text(session_.model().controllers[0], session_.controller(0))));
         }
         if (waiting_ != nullptr) look();
     }
@@ -116,12 +120,14 @@ class LiveRun {
     void order(const std::string& line) {
         base::Diagnostics diagnostics;
         auto waiting = std::make_unique<Waiting>();
-        const std::string padding(static_cast<std::size_t>(line_number_ - 1), '\n');  // so that messages show the line's number
+        const std::string padding(static_cast<std::size_t>(line_number_ - 1),
+                                  '\n');  // so that messages show the line's number
         const base::SourcePtr source = base::make_source("input", padding + line);
         const auto tokens = procedure::split_lines(logic::tokenize(source, diagnostics));
         logic::ConditionCompiler compiler(procedure::signal_resolver(session_.model(), waiting->signals, diagnostics));
         std::optional<Order> order;
-        if (!tokens.empty()) order = procedure::OrderReader(session_.model(), compiler, diagnostics).read(source, tokens[0]);
+        if (!tokens.empty())
+            order = procedure::OrderReader(session_.model(), compiler, diagnostics).read(source, tokens[0]);
         if (diagnostics.has_errors() || !order) {
             ++outcome_.wrong_lines;
             print_(diagnostics.render());
@@ -164,7 +170,8 @@ class LiveRun {
     void conclude(const char* how, bool failed) {
         std::string text = fmt::format("{}: {}", how, waiting_->order.text);
         if (failed) {
-            for (const auto& [name, value] : waiting_->evaluator->values(waiting_->order.condition, session_)) text += fmt::format("; {} = {}", name, value);
+            for (const auto& [name, value] : waiting_->evaluator->values(waiting_->order.condition, session_))
+                text += fmt::format("; {} = {}", name, value);
             ++outcome_.failed_expectations;
         }
         say(text);
@@ -187,14 +194,17 @@ class LiveRun {
 
     void one_name(const std::string& verb, const std::string& name) {
         if (verb == "unwatch") {
-            std::erase_if(watched_, [&](const Watched& w) { return name == "all" || base::fold(w.channel.name) == base::fold(name); });
+            std::erase_if(watched_, [&](const Watched& w) {
+                return name == "all" || base::fold(w.channel.name) == base::fold(name);
+            });
             return;
         }
         const auto signal = session::find_signal(session_.model(), name);
         if (!signal) {
             ++outcome_.wrong_lines;
             const std::string hint = base::name_hint(name, session::signal_names(session_.model()));
-            print_(fmt::format("error: no tag, point or gauge is named '{}'\n{}", name, hint.empty() ? "" : "    hint: " + hint + "\n"));
+            print_(fmt::format("error: no tag, point or gauge is named '{}'\n{}", name,
+                               hint.empty() ? "" : "    hint: " + hint + "\n"));
             return;
         }
         if (verb == "watch") {
@@ -222,10 +232,12 @@ class LiveRun {
     void status() {
         for (std::size_t c = 0; c < session_.model().controllers.size(); ++c) {
             const auto& state = session_.controller(static_cast<int>(c));
-            say(fmt::format("controller {} {}, {} scans, forces {}", session_.model().controllers[c].name, state.running ? "runs" : "is stopped", state.scans, state.forces_on ? "on" : "off"));
+            say(fmt::format("controller {} {}, {} scans, forces {}", session_.model().controllers[c].name,
+                            state.running ? "runs" : "is stopped", state.scans, state.forces_on ? "on" : "off"));
         }
         for (const std::string& text : session::forces_text(session_)) say(text);
-        for (const std::string& text : plant::active_faults(*session_.model().plant, session_.plant())) say("fault " + text);
+        for (const std::string& text : plant::active_faults(*session_.model().plant, session_.plant()))
+            say("fault " + text);
         say(fmt::format("{} items, {} late steps", session_.plant().items.size(), outcome_.late_steps));
     }
 
@@ -233,9 +245,12 @@ class LiveRun {
         std::string text = rest;
         std::erase_if(text, [](char c) { return c == ' ' || c == '\r'; });
         const auto reading = base::read_quantity(text, base::Dimension::Plain);
-        if (text != "max" && (reading.fault != base::QuantityFault::None || reading.si_value <= 0.0 || reading.si_value > 1e6)) {
+        if (text != "max" &&
+            (reading.fault != base::QuantityFault::None || reading.si_value <= 0.0 || reading.si_value > 1e6)) {
             ++outcome_.wrong_lines;
-            print_(fmt::format("error: '{}' is no pace\n    hint: pace 0.1 is slow motion, 1 real time, max as fast as it can\n", text));
+            print_(fmt::format(
+                "error: '{}' is no pace\n    hint: pace 0.1 is slow motion, 1 real time, max as fast as it can\n",
+                text));
             return;
         }
         pace_ = text == "max" ? 0.0 : reading.si_value;
@@ -259,7 +274,8 @@ class LiveRun {
 
 }  // namespace
 
-LiveOutcome run_live(session::Session& session, LineSource& lines, Clock& clock, const LiveOptions& options, const std::function<void(const std::string&)>& print) {
+LiveOutcome run_live(session::Session& session, LineSource& lines, Clock& clock, const LiveOptions& options,
+                     const std::function<void(const std::string&)>& print) {
     return LiveRun(session, lines, clock, options, print).run();
 }
 

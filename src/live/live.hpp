@@ -33,20 +33,21 @@ std::unique_ptr<LineSource> lines_from_descriptor(int descriptor);
 std::unique_ptr<Clock> wall_clock();
 
 struct LiveOptions {
-    double pace = 1.0;                            ///< Simulated seconds per second; 0 for as fast as it can.
-    std::optional<base::Nanoseconds> limit;       ///< Ends the run at this simulated time.
+    double pace = 1.0;                       ///< Simulated seconds per second; 0 for as fast as it can.
+    std::optional<base::Nanoseconds> limit;  ///< Ends the run at this simulated time.
     std::vector<trace::Channel> watches;
 };
 
 /// What a live run came to.
 struct LiveOutcome {
-    int wrong_lines = 0;       ///< Lines that could not be read or carried out.
+    int wrong_lines = 0;  ///< Lines that could not be read or carried out.
     int failed_expectations = 0;
     std::uint64_t late_steps = 0;  ///< Steps that began later than the pace asked for, by more than a step.
 };
 
 /// Runs until `quit`, the end of the lines, or the limit. At pace 0 time passes only while an order waits, so that a
 /// script gives the same run every time.
-LiveOutcome run_live(session::Session& session, LineSource& lines, Clock& clock, const LiveOptions& options, const std::function<void(const std::string&)>& print);
+LiveOutcome run_live(session::Session& session, LineSource& lines, Clock& clock, const LiveOptions& options,
+                     const std::function<void(const std::string&)>& print);
 
 }  // namespace vyard::live

@@ -66,14 +66,20 @@ class MonotonicClock final : public Clock {
         return std::chrono::seconds(t.tv_sec) + base::Nanoseconds(t.tv_nsec);
     }
     void sleep_until(base::Nanoseconds time) override {
-        const timespec t{static_cast<time_t>(time.count() / 1'000'000'000), static_cast<long>(time.count() % 1'000'000'000)};
-        while (::clock_nanosleep(CLOCK_MONOTONIC, TIMER_ABSTIME, &t, nullptr) == EINTR) {}
+        const timespec t{static_cast<time_t>(time.count() / 1'000'000'000),
+                         static_cast<long>(time.count() % 1'000'000'000)};
+        while (::clock_nanosleep(CLOCK_MONOTONIC, TIMER_ABSTIME, &t, nullptr) == EINTR) {
+        }
     }
 };
 
 }  // namespace
 
-std::unique_ptr<LineSource> lines_from_descriptor(int descriptor) { return std::make_unique<DescriptorLines>(descriptor); }
-std::unique_ptr<Clock> wall_clock() { return std::make_unique<MonotonicClock>(); }
+std::unique_ptr<LineSource> lines_from_descriptor(int descriptor) {
+    return std::make_unique<DescriptorLines>(descriptor);
+}
+std::unique_ptr<Clock> wall_clock() {
+    return std::make_unique<MonotonicClock>();
+}
 
 }  // namespace vyard::live

@@ -42,9 +42,15 @@ int distance(std::string_view a, std::string_view b) {
 
 }  // namespace
 
-const char* code_name(Code code) { return kCodes[static_cast<std::size_t>(code)].name; }
-const char* code_meaning(Code code) { return kCodes[static_cast<std::size_t>(code)].meaning; }
-int code_count() { return static_cast<int>(kCodes.size()); }
+const char* code_name(Code code) {
+    return kCodes[static_cast<std::size_t>(code)].name;
+}
+const char* code_meaning(Code code) {
+    return kCodes[static_cast<std::size_t>(code)].meaning;
+}
+int code_count() {
+    return static_cast<int>(kCodes.size());
+}
 
 void Diagnostics::error(Code code, Place place, std::string message, std::string hint) {
     if (++error_count_ > kMaxErrors) return;
@@ -56,7 +62,9 @@ void Diagnostics::warning(Code code, Place place, std::string message, std::stri
     add({Severity::Warning, code, std::move(place), std::move(message), std::move(hint)});
 }
 
-void Diagnostics::add(Diagnostic diagnostic) { list_.push_back(std::move(diagnostic)); }
+void Diagnostics::add(Diagnostic diagnostic) {
+    list_.push_back(std::move(diagnostic));
+}
 
 void Diagnostics::sort() {
     std::map<const SourceText*, int> order;
@@ -77,7 +85,8 @@ std::string Diagnostics::render(const Diagnostic& d) {
         const auto column = static_cast<std::size_t>(std::max(d.place.column, 1));
         std::string indent;
         for (std::size_t i = 0; i + 1 < column; ++i) indent += i < line.size() && line[i] == '\t' ? '\t' : ' ';
-        out += fmt::format("    {}\n    {}^{}\n", line, indent, std::string(static_cast<std::size_t>(std::max(d.place.length, 1) - 1), '~'));
+        out += fmt::format("    {}\n    {}^{}\n", line, indent,
+                           std::string(static_cast<std::size_t>(std::max(d.place.length, 1) - 1), '~'));
     }
     if (!d.hint.empty()) out += fmt::format("    hint: {}\n", d.hint);
     return out;

@@ -68,8 +68,12 @@ std::string_view trimmed(std::string_view text) {
 
 }  // namespace
 
-const char* dimension_name(Dimension dimension) { return kDimensions[static_cast<std::size_t>(dimension)].name; }
-const char* display_unit(Dimension dimension) { return kDimensions[static_cast<std::size_t>(dimension)].unit; }
+const char* dimension_name(Dimension dimension) {
+    return kDimensions[static_cast<std::size_t>(dimension)].name;
+}
+const char* display_unit(Dimension dimension) {
+    return kDimensions[static_cast<std::size_t>(dimension)].unit;
+}
 
 std::string accepted_units(Dimension dimension) {
     std::string out;
@@ -116,7 +120,8 @@ std::string quantity_message(std::string_view text, const QuantityReading& readi
     if (dimension == Dimension::Plain) return fmt::format("'{}' is not a plain number", text);
     switch (reading.fault) {
         case QuantityFault::NotANumber:
-            return fmt::format("'{}' is no {}; expected a number and a unit ({})", text, name, accepted_units(dimension));
+            return fmt::format("'{}' is no {}; expected a number and a unit ({})", text, name,
+                               accepted_units(dimension));
         case QuantityFault::NoUnit:
             return fmt::format("a {} needs a unit; accepted: {}", name, accepted_units(dimension));
         default:

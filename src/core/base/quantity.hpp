@@ -8,15 +8,15 @@
 namespace vyard::base {
 
 enum class Dimension {
-    Plain,     ///< a bare number
-    Length,    ///< m
-    Speed,     ///< m/s
-    Time,      ///< s
-    Volume,    ///< m3
-    Flow,      ///< m3/s
-    Mass,      ///< kg
-    Angle,     ///< rad
-    Percent,   ///< 0..100, stored as 0..100
+    Plain,    ///< a bare number
+    Length,   ///< m
+    Speed,    ///< m/s
+    Time,     ///< s
+    Volume,   ///< m3
+    Flow,     ///< m3/s
+    Mass,     ///< kg
+    Angle,    ///< rad
+    Percent,  ///< 0..100, stored as 0..100
 };
 
 /// "length", "speed" ... for messages.

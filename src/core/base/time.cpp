@@ -7,7 +7,9 @@
 
 namespace vyard::base {
 
-Nanoseconds from_seconds(double seconds) { return Nanoseconds(std::llround(seconds * 1e9)); }
+Nanoseconds from_seconds(double seconds) {
+    return Nanoseconds(std::llround(seconds * 1e9));
+}
 
 std::string time_text(Nanoseconds time) {
     const std::int64_t ns = time.count();
@@ -17,6 +19,8 @@ std::string time_text(Nanoseconds time) {
     return fmt::format("{:.9g} us", static_cast<double>(ns) / 1e3);
 }
 
-std::string clock_text(Nanoseconds time) { return fmt::format("{:.3f} s", to_seconds(time)); }
+std::string clock_text(Nanoseconds time) {
+    return fmt::format("{:.3f} s", to_seconds(time));
+}
 
 }  // namespace vyard::base

@@ -11,7 +11,9 @@ namespace vyard::base {
 using Nanoseconds = std::chrono::nanoseconds;
 using namespace std::chrono_literals;
 
-inline double to_seconds(Nanoseconds time) { return static_cast<double>(time.count()) * 1e-9; }
+inline double to_seconds(Nanoseconds time) {
+    return static_cast<double>(time.count()) * 1e-9;
+}
 
 /// Rounds to the nearest nanosecond; `seconds` within +-9e9.
 Nanoseconds from_seconds(double seconds);

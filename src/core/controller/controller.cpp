@@ -29,7 +29,8 @@ void solve(const ControllerModel& model, ControllerState& state, base::Nanosecon
     const bool forced = state.forces_on && !state.forces.empty();
     if (forced) write_forces(model, state, true);
     const logic::Program& program = *model.program;
-    const logic::Execution done = logic::execute(program.code.data(), program.entry, state.memory.data(), now.count(), model.watchdog_turns);
+    const logic::Execution done =
+        logic::execute(program.code.data(), program.entry, state.memory.data(), now.count(), model.watchdog_turns);
     if (forced) write_forces(model, state, false);
     ++state.scans;
     if (done.outcome == logic::Outcome::Done) return;
@@ -68,7 +69,8 @@ double published(const ControllerModel& model, const ControllerState& state, int
 
 std::string fault_text(const ControllerModel& model, const ControllerState& state) {
     if (state.fault.outcome == logic::Outcome::Done) return {};
-    return fmt::format("{}: {}", model.program->place_of(state.fault.instruction).text(), logic::outcome_text(state.fault.outcome));
+    return fmt::format("{}: {}", model.program->place_of(state.fault.instruction).text(),
+                       logic::outcome_text(state.fault.outcome));
 }
 
 }  // namespace vyard::controller

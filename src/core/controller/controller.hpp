@@ -27,7 +27,7 @@ struct ControllerModel {
     std::string name;
     std::shared_ptr<const logic::Program> program;
     base::Nanoseconds scan{10'000'000};
-    std::int64_t watchdog_turns = 100'000;  ///< Loop turns a scan may take.
+    std::int64_t watchdog_turns = 100'000;            ///< Loop turns a scan may take.
     std::vector<std::pair<int, double>> safe_values;  ///< Outputs that are not FALSE/0 when stopped: variable, value.
 };
 

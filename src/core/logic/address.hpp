@@ -16,8 +16,8 @@ constexpr std::uint32_t kAreaLimit = 65536;  ///< Bytes an area may have.
 struct Address {
     Area area = Area::None;
     std::uint32_t byte = 0;
-    int bit = -1;   ///< 0..7 for X, else -1.
-    int size = 1;   ///< Bytes: 1 for X and B, 2, 4, 8.
+    int bit = -1;  ///< 0..7 for X, else -1.
+    int size = 1;  ///< Bytes: 1 for X and B, 2, 4, 8.
 
     std::string text() const;
 };

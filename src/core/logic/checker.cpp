@@ -19,7 +19,9 @@ Field* Layout::find(const std::string& field) {
 
 namespace {
 
-std::uint32_t align_to(std::uint32_t offset, std::uint32_t alignment) { return (offset + alignment - 1) / alignment * alignment; }
+std::uint32_t align_to(std::uint32_t offset, std::uint32_t alignment) {
+    return (offset + alignment - 1) / alignment * alignment;
+}
 
 Space space_of(Area area) {
     return area == Area::Input ? Space::Inputs : area == Area::Output ? Space::Outputs : Space::Markers;
@@ -28,7 +30,8 @@ Space space_of(Area area) {
 /// Everything that is declared: names, types, places in memory.
 class DeclarationChecker {
   public:
-    DeclarationChecker(CheckedLogic& logic, base::Diagnostics& diagnostics) : logic_(logic), diagnostics_(diagnostics) {}
+    DeclarationChecker(CheckedLogic& logic, base::Diagnostics& diagnostics)
+        : logic_(logic), diagnostics_(diagnostics) {}
 
     void run() {
         add_standard_blocks();
@@ -79,7 +82,8 @@ class DeclarationChecker {
         for (const Layout& other : logic_.blocks) {
             if (!unit.name.empty() && base::fold(other.name) == base::fold(unit.name)) {
                 error(unit.source, unit.span, Code::DuplicateName,
-                      other.unit != nullptr ? fmt::format("'{}' is declared twice; first at {}", unit.name, place_in(other.unit->source, other.unit->span).text())
+                      other.unit != nullptr ? fmt::format("'{}' is declared twice; first at {}", unit.name,
+                                                          place_in(other.unit->source, other.unit->span).text())
                                             : fmt::format("'{}' is a standard function block", unit.name));
                 return;
             }
@@ -92,7 +96,9 @@ class DeclarationChecker {
 
     void add_field(Layout& layout, const Declaration& d, const base::SourcePtr& source) {
         if (const Field* other = layout.find(d.name)) {
-            error(source, d.span, Code::DuplicateName, fmt::format("'{}' is declared twice; first at {}", d.name, place_in(other->source, other->declaration->span).text()));
+            error(source, d.span, Code::DuplicateName,
+                  fmt::format("'{}' is declared twice; first at {}", d.name,
+                              place_in(other->source, other->declaration->span).text()));
             return;
         }
         Field field;
@@ -117,15 +123,19 @@ class DeclarationChecker {
             if (!program && base::fold(block.name) == base::fold(d.type_name)) return {E::Block, static_cast<int>(i)};
             if (!program) known.push_back(block.name);
         }
-        for (int t = static_cast<int>(E::Bool); t <= static_cast<int>(E::Time); ++t) known.emplace_back(type_name(static_cast<E>(t)));
-        static const std::vector<std::string> later = {"STRING", "WSTRING", "ARRAY", "STRUCT", "DATE", "TOD", "DT", "LTIME", "CHAR", "REF_TO", "POINTER"};
+        for (int t = static_cast<int>(E::Bool); t <= static_cast<int>(E::Time); ++t)
+            known.emplace_back(type_name(static_cast<E>(t)));
+        static const std::vector<std::string> later = {"STRING", "WSTRING", "ARRAY", "STRUCT", "DATE",   "TOD",
+                                                       "DT",     "LTIME",   "CHAR",  "REF_TO", "POINTER"};
         for (const std::string& name : later) {
             if (base::fold(name) == base::fold(d.type_name)) {
-                error(source, d.type_span, Code::NotSupported, fmt::format("the type {} is not supported by this version", name));
+                error(source, d.type_span, Code::NotSupported,
+                      fmt::format("the type {} is not supported by this version", name));
                 return {};
             }
         }
-        error(source, d.type_span, Code::UnknownType, fmt::format("no type is named '{}'", d.type_name), base::name_hint(d.type_name, known));
+        error(source, d.type_span, Code::UnknownType, fmt::format("no type is named '{}'", d.type_name),
+              base::name_hint(d.type_name, known));
         return {};
     }
 
@@ -136,11 +146,18 @@ class DeclarationChecker {
             error(source, d.address_span, Code::BadAddress, fmt::format("'{}' is no address", d.address), why);
             return;
         }
-        const bool fits = !field.type.is(E::Block) && (field.type.is(E::Bool) == (address->bit >= 0)) && type_size(field.type.elementary) == address->size;
+        const bool fits = !field.type.is(E::Block) && (field.type.is(E::Bool) == (address->bit >= 0)) &&
+                          type_size(field.type.elementary) == address->size;
         if (!fits) {
-            error(source, d.address_span, Code::BadAddress,
-                  fmt::format("{} is {}, but '{}' is {}", d.address, address->bit >= 0 ? "one bit" : fmt::format("{} byte{}", address->size, address->size == 1 ? "" : "s"), d.name, d.type_name),
-                  field.type.is(E::Block) ? "a function block has no address" : fmt::format("for {} write {}", d.type_name, suggestion(*address, field.type.elementary)));
+            error(
+                source, d.address_span, Code::BadAddress,
+                fmt::format("{} is {}, but '{}' is {}", d.address,
+                            address->bit >= 0 ? "one bit"
+                                              : fmt::format("{} byte{}", address->size, address->size == 1 ? "" : "s"),
+                            d.name, d.type_name),
+                field.type.is(E::Block)
+                    ? "a function block has no address"
+                    : fmt::format("for {} write {}", d.type_name, suggestion(*address, field.type.elementary)));
             return;
         }
         field.address = *address;
@@ -156,7 +173,9 @@ class DeclarationChecker {
     }
 
     void grow(const Address& a) {
-        std::uint32_t& size = a.area == Area::Input ? logic_.input_bytes : a.area == Area::Output ? logic_.output_bytes : logic_.marker_bytes;
+        std::uint32_t& size = a.area == Area::Input    ? logic_.input_bytes
+                              : a.area == Area::Output ? logic_.output_bytes
+                                                       : logic_.marker_bytes;
         size = std::max(size, a.byte + static_cast<std::uint32_t>(a.size));
     }
 
@@ -170,10 +189,15 @@ class DeclarationChecker {
             const auto [owner, fresh] = owners.try_emplace(bit, Owner{&d, source, a});
             if (fresh) continue;
             const Owner& other = owner->second;
-            const std::string message = fmt::format("{} overlaps {} of '{}' at {}", d.address, other.address.text(), other.declaration->name, place_in(other.source, other.declaration->span).text());
-            const bool same = other.address.byte == a.byte && other.address.bit == a.bit && other.address.size == a.size;
+            const std::string message =
+                fmt::format("{} overlaps {} of '{}' at {}", d.address, other.address.text(), other.declaration->name,
+                            place_in(other.source, other.declaration->span).text());
+            const bool same =
+                other.address.byte == a.byte && other.address.bit == a.bit && other.address.size == a.size;
             if (same) {
-                error(source, d.address_span, Code::AddressOverlap, fmt::format("{} is already taken by '{}' at {}", d.address, other.declaration->name, place_in(other.source, other.declaration->span).text()));
+                error(source, d.address_span, Code::AddressOverlap,
+                      fmt::format("{} is already taken by '{}' at {}", d.address, other.declaration->name,
+                                  place_in(other.source, other.declaration->span).text()));
             } else {
                 diagnostics_.warning(Code::AddressOverlap, place_in(source, d.address_span), message);
             }
@@ -192,14 +216,16 @@ class DeclarationChecker {
             if (f.type.is(E::Block)) {
                 Layout& inner = logic_.blocks[static_cast<std::size_t>(f.type.block)];
                 if (inner.in_progress) {
-                    error(f.source, f.declaration->type_span, Code::WrongValue, fmt::format("'{}' would hold itself", inner.name));
+                    error(f.source, f.declaration->type_span, Code::WrongValue,
+                          fmt::format("'{}' would hold itself", inner.name));
                     continue;
                 }
                 lay_out(inner);
                 layout.depth = std::max(layout.depth, inner.depth + 1);
                 size = inner.size;
                 if (layout.depth > kMaxBlockDepth) {
-                    error(f.source, f.declaration->span, Code::TooDeep, fmt::format("blocks are nested more than {} deep", kMaxBlockDepth));
+                    error(f.source, f.declaration->span, Code::TooDeep,
+                          fmt::format("blocks are nested more than {} deep", kMaxBlockDepth));
                     layout.depth = 1;
                     continue;
                 }
@@ -209,7 +235,8 @@ class DeclarationChecker {
             }
             offset = align_to(offset, alignment);
             if (size > kMaxMemory - std::min(offset, kMaxMemory)) {
-                error(f.source, f.declaration->span, Code::TooDeep, fmt::format("more than {} MiB of variables", kMaxMemory >> 20));
+                error(f.source, f.declaration->span, Code::TooDeep,
+                      fmt::format("more than {} MiB of variables", kMaxMemory >> 20));
                 continue;
             }
             f.binding = {space, offset, -1};
@@ -249,7 +276,8 @@ class UnitScope final : public Scope {
         }
         if (field == nullptr) field = logic_.globals.find(head);
         if (field == nullptr) {
-            diagnostics_.error(Code::UnknownName, place_in(source_, span), fmt::format("no variable is named '{}'", head), base::name_hint(head, known_names()));
+            diagnostics_.error(Code::UnknownName, place_in(source_, span),
+                               fmt::format("no variable is named '{}'", head), base::name_hint(head, known_names()));
             return std::nullopt;
         }
         return follow(*field, name, dot, span, access);
@@ -260,9 +288,12 @@ class UnitScope final : public Scope {
         Field* field = logic_.globals.find(name);
         const base::Place place = place_in(source_, external.declaration->span);
         if (field == nullptr) {
-            diagnostics_.error(Code::UnknownName, place, fmt::format("VAR_EXTERNAL '{}' has no VAR_GLOBAL", name), base::name_hint(name, names_of(logic_.globals)));
+            diagnostics_.error(Code::UnknownName, place, fmt::format("VAR_EXTERNAL '{}' has no VAR_GLOBAL", name),
+                               base::name_hint(name, names_of(logic_.globals)));
         } else if (!(field->type == external.type)) {
-            diagnostics_.error(Code::TypeMismatch, place, fmt::format("VAR_EXTERNAL '{}' is {}, its VAR_GLOBAL is {}", name, external.declaration->type_name, field->declaration->type_name));
+            diagnostics_.error(Code::TypeMismatch, place,
+                               fmt::format("VAR_EXTERNAL '{}' is {}, its VAR_GLOBAL is {}", name,
+                                           external.declaration->type_name, field->declaration->type_name));
             return nullptr;
         }
         return field;
@@ -277,9 +308,12 @@ class UnitScope final : public Scope {
         mark(head, access, dot != std::string::npos);
         while (dot != std::string::npos) {
             const std::size_t next = name.find('.', dot + 1);
-            const std::string part = name.substr(dot + 1, next == std::string::npos ? std::string::npos : next - dot - 1);
+            const std::string part =
+                name.substr(dot + 1, next == std::string::npos ? std::string::npos : next - dot - 1);
             if (!found.type.is(E::Block)) {
-                diagnostics_.error(Code::UnknownName, place_in(source_, span), fmt::format("'{}' is {} and has no part '{}'", name.substr(0, dot), type_name(found.type.elementary), part));
+                diagnostics_.error(Code::UnknownName, place_in(source_, span),
+                                   fmt::format("'{}' is {} and has no part '{}'", name.substr(0, dot),
+                                               type_name(found.type.elementary), part));
                 return std::nullopt;
             }
             Layout& block = logic_.blocks[static_cast<std::size_t>(found.type.block)];
@@ -289,7 +323,10 @@ class UnitScope final : public Scope {
                 for (const Field& f : block.fields) {
                     if (f.section == Section::Input || f.section == Section::Output) known.push_back(f.name);
                 }
-                diagnostics_.error(Code::UnknownName, place_in(source_, span), fmt::format("{} '{}' has no input or output '{}'", block.name, name.substr(0, dot), part), base::name_hint(part, known));
+                diagnostics_.error(
+                    Code::UnknownName, place_in(source_, span),
+                    fmt::format("{} '{}' has no input or output '{}'", block.name, name.substr(0, dot), part),
+                    base::name_hint(part, known));
                 return std::nullopt;
             }
             field->read = true;
@@ -315,7 +352,9 @@ class UnitScope final : public Scope {
             return std::nullopt;
         }
         static constexpr E kTypes[] = {E::Byte, E::Word, E::None, E::Dword, E::None, E::None, E::None, E::Lword};
-        std::uint32_t& size = address->area == Area::Input ? logic_.input_bytes : address->area == Area::Output ? logic_.output_bytes : logic_.marker_bytes;
+        std::uint32_t& size = address->area == Area::Input    ? logic_.input_bytes
+                              : address->area == Area::Output ? logic_.output_bytes
+                                                              : logic_.marker_bytes;
         size = std::max(size, address->byte + static_cast<std::uint32_t>(address->size));
         Found found;
         found.binding = {space_of(address->area), address->byte, address->bit};
@@ -346,7 +385,10 @@ class UnitScope final : public Scope {
 class BodyChecker {
   public:
     BodyChecker(CheckedLogic& logic, Layout& layout, ProgramUnit& unit, base::Diagnostics& diagnostics)
-        : logic_(logic), source_(unit.source), scope_(logic, layout, source_, diagnostics), expressions_(source_, scope_, diagnostics) {}
+        : logic_(logic),
+          source_(unit.source),
+          scope_(logic, layout, source_, diagnostics),
+          expressions_(source_, scope_, diagnostics) {}
 
     void body(StatementList& list) {
         for (Statement& s : list) statement(s);
@@ -391,11 +433,14 @@ class BodyChecker {
         const auto found = scope_.find(left.name, left.span, Access::Write);
         if (!found) return E::None;
         if (found->type.is(E::Block)) {
-            expressions_.error(Code::NotAssignable, left.span, fmt::format("'{}' is a function block; call it, or assign to one of its inputs", left.name));
+            expressions_.error(
+                Code::NotAssignable, left.span,
+                fmt::format("'{}' is a function block; call it, or assign to one of its inputs", left.name));
             return E::None;
         }
         if (!found->writable) {
-            expressions_.error(Code::NotAssignable, left.span, fmt::format("'{}' cannot be written: {}", left.name, found->why_not_writable));
+            expressions_.error(Code::NotAssignable, left.span,
+                               fmt::format("'{}' cannot be written: {}", left.name, found->why_not_writable));
             return E::None;
         }
         left.binding = found->binding;
@@ -416,7 +461,9 @@ class BodyChecker {
         const auto found = scope_.find(e.name, e.span, Access::Write);
         if (!found) return;
         if (!found->type.is(E::Block)) {
-            expressions_.error(Code::WrongCall, e.span, fmt::format("'{}' is {}, not a function block", e.name, type_name(found->type.elementary)));
+            expressions_.error(
+                Code::WrongCall, e.span,
+                fmt::format("'{}' is {}, not a function block", e.name, type_name(found->type.elementary)));
             return;
         }
         e.binding = found->binding;
@@ -437,12 +484,15 @@ class BodyChecker {
         } else {
             const auto found = block.by_name.find(base::fold(a.name));
             const Section wanted = a.output ? Section::Output : Section::Input;
-            if (found == block.by_name.end() || block.fields[static_cast<std::size_t>(found->second)].section != wanted) {
+            if (found == block.by_name.end() ||
+                block.fields[static_cast<std::size_t>(found->second)].section != wanted) {
                 std::vector<std::string> known;
                 for (const Field& f : block.fields) {
                     if (f.section == wanted) known.push_back(f.name);
                 }
-                expressions_.error(Code::WrongCall, a.span, fmt::format("{} has no {} '{}'", block.name, a.output ? "output" : "input", a.name), base::name_hint(a.name, known));
+                expressions_.error(Code::WrongCall, a.span,
+                                   fmt::format("{} has no {} '{}'", block.name, a.output ? "output" : "input", a.name),
+                                   base::name_hint(a.name, known));
                 expressions_.infer(a.value);
                 return;
             }
@@ -456,14 +506,17 @@ class BodyChecker {
         }
         const E type = target(*a.value);
         if (type != E::None && !(type == field.type.elementary)) {
-            expressions_.error(Code::TypeMismatch, a.value->span, fmt::format("output {} is {}, but '{}' is {}", field.name, type_name(field.type.elementary), a.value->name, type_name(type)));
+            expressions_.error(Code::TypeMismatch, a.value->span,
+                               fmt::format("output {} is {}, but '{}' is {}", field.name,
+                                           type_name(field.type.elementary), a.value->name, type_name(type)));
         }
     }
 
     void case_statement(Statement& s) {
         E type = expressions_.check_any(s.value);
         if (type != E::None && !is_integer(type) && !is_bit_string(type)) {
-            expressions_.error(Code::TypeMismatch, s.value->span, fmt::format("CASE needs a whole number, not {}", type_name(type)));
+            expressions_.error(Code::TypeMismatch, s.value->span,
+                               fmt::format("CASE needs a whole number, not {}", type_name(type)));
             type = E::None;
         }
         for (Branch& b : s.branches) {
@@ -482,7 +535,8 @@ class BodyChecker {
         while (e->kind == ExpressionKind::Convert) e = e->operands[0].get();
         if (e->kind == ExpressionKind::Literal) return;
         const Field* field = e->kind == ExpressionKind::Name ? constant(e->name) : nullptr;
-        if (field == nullptr) expressions_.error(Code::WrongValue, label->span, "a CASE label is a number or a CONSTANT");
+        if (field == nullptr)
+            expressions_.error(Code::WrongValue, label->span, "a CASE label is a number or a CONSTANT");
     }
 
     const Field* constant(const std::string& name) {
@@ -496,7 +550,9 @@ class BodyChecker {
     void for_statement(Statement& s) {
         const E type = target(*s.target);
         if (type != E::None && !is_integer(type)) {
-            expressions_.error(Code::TypeMismatch, s.target->span, fmt::format("FOR counts with a whole number, '{}' is {}", s.target->name, type_name(type)));
+            expressions_.error(
+                Code::TypeMismatch, s.target->span,
+                fmt::format("FOR counts with a whole number, '{}' is {}", s.target->name, type_name(type)));
         } else if (type != E::None) {
             scope_.find(s.target->name, s.target->span, Access::Read);
             expressions_.check(s.value, type, "the start of FOR");
@@ -516,10 +572,13 @@ class BodyChecker {
 };
 
 /// Initial values are literals (a sign is folded in by the parser).
-void check_initial(Declaration& d, const TypeRef& type, const base::SourcePtr& source, CheckedLogic& logic, base::Diagnostics& diagnostics) {
+void check_initial(Declaration& d, const TypeRef& type, const base::SourcePtr& source, CheckedLogic& logic,
+                   base::Diagnostics& diagnostics) {
     if (!d.initial) return;
     if (type.is(E::Block) || type.is(E::None)) {
-        if (type.is(E::Block)) diagnostics.error(Code::NotSupported, place_in(source, d.initial->span), "initial values of function block instances are not supported by this version");
+        if (type.is(E::Block))
+            diagnostics.error(Code::NotSupported, place_in(source, d.initial->span),
+                              "initial values of function block instances are not supported by this version");
         return;
     }
     if (d.initial->kind != ExpressionKind::Literal) {
@@ -531,7 +590,8 @@ void check_initial(Declaration& d, const TypeRef& type, const base::SourcePtr& s
     ExpressionChecker(source, scope, diagnostics).check(d.initial, type.elementary, fmt::format("'{}'", d.name));
     if (d.initial->kind == ExpressionKind::Convert) {  // INT#5 for a DINT: keep the literal, of the wider type
         ExpressionPtr inner = std::move(d.initial->operands[0]);
-        if (is_real(type.elementary) && !is_real(inner->type.elementary)) inner->real = static_cast<double>(inner->integer) * (inner->negative ? -1.0 : 1.0);
+        if (is_real(type.elementary) && !is_real(inner->type.elementary))
+            inner->real = static_cast<double>(inner->integer) * (inner->negative ? -1.0 : 1.0);
         inner->type = type;
         d.initial = std::move(inner);
     }
@@ -542,9 +602,12 @@ void warn_unused(const Layout& layout, base::Diagnostics& diagnostics) {
         if (f.declaration == nullptr || f.address || f.section == Section::Global) continue;
         const bool interface = f.section == Section::Input || f.section == Section::Output;
         if (!f.read && !f.written && !interface) {
-            diagnostics.warning(Code::UnusedVariable, place_in(f.source, f.declaration->span), fmt::format("'{}' is never used", f.name));
-        } else if (f.read && !f.written && f.section == Section::Local && !f.constant && !f.declaration->initial && !f.type.is(E::Block)) {
-            diagnostics.warning(Code::NeverWritten, place_in(f.source, f.declaration->span), fmt::format("'{}' is read, but nothing ever writes it", f.name));
+            diagnostics.warning(Code::UnusedVariable, place_in(f.source, f.declaration->span),
+                                fmt::format("'{}' is never used", f.name));
+        } else if (f.read && !f.written && f.section == Section::Local && !f.constant && !f.declaration->initial &&
+                   !f.type.is(E::Block)) {
+            diagnostics.warning(Code::NeverWritten, place_in(f.source, f.declaration->span),
+                                fmt::format("'{}' is read, but nothing ever writes it", f.name));
         }
     }
 }

@@ -19,7 +19,7 @@ struct Field {
     std::string name;
     TypeRef type;
     Section section = Section::Local;
-    Binding binding;                        ///< Space Instance or Globals, or an area when located.
+    Binding binding;  ///< Space Instance or Globals, or an area when located.
     std::optional<Address> address;
     bool constant = false;
     const Declaration* declaration = nullptr;  ///< Null for fields of standard blocks.
@@ -38,15 +38,15 @@ struct Layout {
     std::optional<Op> standard;         ///< The operation of a standard block.
     bool complete = false;              ///< Laid out; false while it is being done, to catch a block inside itself.
     bool in_progress = false;
-    int depth = 1;                      ///< How deep blocks are nested within.
+    int depth = 1;  ///< How deep blocks are nested within.
 
     Field* find(const std::string& name);
 };
 
 struct CheckedLogic {
     std::vector<SyntaxFile> files;
-    std::deque<Layout> blocks;     ///< Standard ones first; TypeRef::block indexes this list.
-    std::vector<int> programs;     ///< Indices into `blocks`, in order of execution.
+    std::deque<Layout> blocks;  ///< Standard ones first; TypeRef::block indexes this list.
+    std::vector<int> programs;  ///< Indices into `blocks`, in order of execution.
     Layout globals;
     std::uint32_t input_bytes = 0, output_bytes = 0, marker_bytes = 0;
 };

@@ -25,7 +25,9 @@ Op pick(Op family, E type) {
     return static_cast<Op>(static_cast<int>(family) + static_cast<int>(representation(type)));
 }
 
-Op pick_real(Op family, E type) { return static_cast<Op>(static_cast<int>(family) + (type == E::Lreal ? 1 : 0)); }
+Op pick_real(Op family, E type) {
+    return static_cast<Op>(static_cast<int>(family) + (type == E::Lreal ? 1 : 0));
+}
 
 std::uint32_t CodeWriter::emit(Op op, std::uint32_t dst, std::uint32_t a, std::uint32_t b, Span span) {
     code.push_back({op, dst, a, b});
@@ -79,7 +81,8 @@ void CodeWriter::fill(std::vector<std::byte>& memory) const {
 }
 
 void ExpressionWriter::move(E type, std::uint32_t dst, std::uint32_t from, Span span) {
-    static constexpr Op kMoves[] = {Op::Move8, Op::Move16, Op::Move8, Op::Move32, Op::Move8, Op::Move8, Op::Move8, Op::Move64};
+    static constexpr Op kMoves[] = {Op::Move8, Op::Move16, Op::Move8, Op::Move32,
+                                    Op::Move8, Op::Move8,  Op::Move8, Op::Move64};
     if (dst != from) writer_.emit(kMoves[type_size(type) - 1], dst, from, 0, span);
 }
 
@@ -103,7 +106,9 @@ void ExpressionWriter::into(const Expression& e, std::uint32_t dst) {
             return;
         case ExpressionKind::Unary: {
             const std::uint32_t a = value(*e.operands[0]);
-            const Op op = e.op == Operator::Negate ? pick(Op::NegateI8, type) : type == E::Bool ? Op::BoolNot : pick(Op::InvertI8, type);
+            const Op op = e.op == Operator::Negate ? pick(Op::NegateI8, type)
+                          : type == E::Bool        ? Op::BoolNot
+                                                   : pick(Op::InvertI8, type);
             writer_.emit(op, dst, a, 0, e.span);
             return;
         }
@@ -127,8 +132,14 @@ void ExpressionWriter::binary(const Expression& e, std::uint32_t dst) {
         case Operator::NotEqual: op = pick(Op::NotEqualI8, type); break;
         case Operator::Less: op = pick(Op::LessI8, type); break;
         case Operator::LessEqual: op = pick(Op::LessEqualI8, type); break;
-        case Operator::Greater: op = pick(Op::LessI8, type); std::swap(a, b); break;
-        case Operator::GreaterEqual: op = pick(Op::LessEqualI8, type); std::swap(a, b); break;
+        case Operator::Greater:
+            op = pick(Op::LessI8, type);
+            std::swap(a, b);
+            break;
+        case Operator::GreaterEqual:
+            op = pick(Op::LessEqualI8, type);
+            std::swap(a, b);
+            break;
         case Operator::Add: op = pick(Op::AddI8, type); break;
         case Operator::Subtract: op = pick(Op::SubtractI8, type); break;
         case Operator::Multiply: op = pick(Op::MultiplyI8, type); break;
@@ -153,7 +164,8 @@ void ExpressionWriter::logical(const Expression& e, std::uint32_t dst) {
     const bool negate = negated(*right);
     const std::uint32_t a = value(*left);
     const std::uint32_t b = value(negate ? *right->operands[0] : *right);
-    const Op op = e.op == Operator::And ? (negate ? Op::BoolAndNot : Op::BoolAnd) : (negate ? Op::BoolOrNot : Op::BoolOr);
+    const Op op =
+        e.op == Operator::And ? (negate ? Op::BoolAndNot : Op::BoolAnd) : (negate ? Op::BoolOrNot : Op::BoolOr);
     writer_.emit(op, dst, a, b, e.span);
 }
 
@@ -191,7 +203,8 @@ void ExpressionWriter::convert(const Expression& e, std::uint32_t dst) {
         return;
     }
     if (representation(source) == representation(to)) return move(to, dst, a, e.span);
-    static constexpr Op kTo[] = {Op::ToI8I8, Op::ToI16I8, Op::ToI32I8, Op::ToI64I8, Op::ToU8I8, Op::ToU16I8, Op::ToU32I8, Op::ToU64I8, Op::ToF32I8, Op::ToF64I8};
+    static constexpr Op kTo[] = {Op::ToI8I8,  Op::ToI16I8, Op::ToI32I8, Op::ToI64I8, Op::ToU8I8,
+                                 Op::ToU16I8, Op::ToU32I8, Op::ToU64I8, Op::ToF32I8, Op::ToF64I8};
     writer_.emit(pick(kTo[static_cast<int>(representation(to))], source), dst, a, 0, e.span);
 }
 
@@ -242,7 +255,8 @@ void ExpressionWriter::call(const Expression& e, std::uint32_t dst) {
         case Function::RotateRight: return pair(pick(Op::RotateRightI8, e.type.elementary));
         case Function::Rises:
         case Function::Falls:
-            writer_.emit(function == Function::Rises ? Op::Rises : Op::Falls, dst, argument(0), address(e.binding), e.span);
+            writer_.emit(function == Function::Rises ? Op::Rises : Op::Falls, dst, argument(0), address(e.binding),
+                         e.span);
             return;
     }
 }

@@ -21,19 +21,22 @@ namespace {
 
 class ConditionScope final : public Scope {
   public:
-    ConditionScope(const Resolver& resolver, CodeWriter& writer, std::vector<Gathered>& gathered, Condition& condition, const base::SourcePtr& source)
+    ConditionScope(const Resolver& resolver, CodeWriter& writer, std::vector<Gathered>& gathered, Condition& condition,
+                   const base::SourcePtr& source)
         : resolver_(resolver), writer_(writer), gathered_(gathered), condition_(condition), source_(source) {}
 
     std::optional<Found> find(const std::string& name, Span span, Access) override {
         const auto resolved = resolver_(name, place_in(source_, span));
         if (!resolved) return std::nullopt;
-        auto known = std::find_if(gathered_.begin(), gathered_.end(), [&](const Gathered& g) { return g.source == resolved->source; });
+        auto known = std::find_if(gathered_.begin(), gathered_.end(),
+                                  [&](const Gathered& g) { return g.source == resolved->source; });
         if (known == gathered_.end()) {
             gathered_.push_back({name, resolved->type, writer_.keep(8), resolved->source});
             known = gathered_.end() - 1;
         }
         const int index = static_cast<int>(known - gathered_.begin());
-        if (std::find(condition_.names.begin(), condition_.names.end(), index) == condition_.names.end()) condition_.names.push_back(index);
+        if (std::find(condition_.names.begin(), condition_.names.end(), index) == condition_.names.end())
+            condition_.names.push_back(index);
         return Found{{Space::Globals, known->offset, -1}, {resolved->type, -1}, false, "a condition only looks"};
     }
 
@@ -56,7 +59,8 @@ class ConditionScope final : public Scope {
 ConditionCompiler::ConditionCompiler(Resolver resolver) : work_(std::make_unique<Work>(std::move(resolver))) {}
 ConditionCompiler::~ConditionCompiler() = default;
 
-std::optional<int> ConditionCompiler::condition(const base::SourcePtr& source, const std::vector<Token>& tokens, std::size_t& at, base::Diagnostics& diagnostics) {
+std::optional<int> ConditionCompiler::condition(const base::SourcePtr& source, const std::vector<Token>& tokens,
+                                                std::size_t& at, base::Diagnostics& diagnostics) {
     const std::size_t first = at;
     ExpressionPtr e = parse_expression(source, tokens, at, diagnostics);
     if (!e) return std::nullopt;
@@ -67,7 +71,8 @@ std::optional<int> ConditionCompiler::condition(const base::SourcePtr& source, c
     const auto end = static_cast<std::size_t>(last.text.data() - source->text.data()) + last.text.size();
     condition.text = source->text.substr(start, end - start);
     const bool one_line = begin.span.line == last.span.line;
-    condition.place = place_in(source, {begin.span.line, begin.span.column, one_line ? static_cast<int>(end - start) : begin.span.length});
+    condition.place = place_in(
+        source, {begin.span.line, begin.span.column, one_line ? static_cast<int>(end - start) : begin.span.length});
     ConditionScope scope(work_->resolver, work_->writer, work_->gathered, condition, source);
     if (!ExpressionChecker(source, scope, diagnostics).check(e, Elementary::Bool, "a condition")) return std::nullopt;
     ExpressionWriter writer(work_->writer, work_->bases);

@@ -14,19 +14,19 @@ namespace vyard::logic {
 
 /// A name used by conditions, and where its value goes before they are computed.
 struct Gathered {
-    std::string name;      ///< As first written.
+    std::string name;  ///< As first written.
     Elementary type = Elementary::Bool;
     std::uint32_t offset = 0;
-    int source = -1;       ///< What the resolver gave: where the value comes from.
+    int source = -1;  ///< What the resolver gave: where the value comes from.
 };
 
 struct Condition {
     std::uint32_t entry = 0;
-    std::uint32_t result = 0;            ///< One byte.
-    std::vector<int> names;              ///< Indices of the set's gathered names, in order of appearance.
-    std::vector<std::uint32_t> edges;    ///< Bytes that RISES and FALLS remember in.
-    base::Place place;                   ///< The whole condition.
-    std::string text;                    ///< As written.
+    std::uint32_t result = 0;          ///< One byte.
+    std::vector<int> names;            ///< Indices of the set's gathered names, in order of appearance.
+    std::vector<std::uint32_t> edges;  ///< Bytes that RISES and FALLS remember in.
+    base::Place place;                 ///< The whole condition.
+    std::string text;                  ///< As written.
 };
 
 /// What a name stands for.
@@ -53,7 +53,8 @@ class ConditionCompiler {
     ConditionCompiler& operator=(const ConditionCompiler&) = delete;
 
     /// Compiles a BOOL expression from tokens[at...]; its number in the set, or null after a report.
-    std::optional<int> condition(const base::SourcePtr& source, const std::vector<Token>& tokens, std::size_t& at, base::Diagnostics& diagnostics);
+    std::optional<int> condition(const base::SourcePtr& source, const std::vector<Token>& tokens, std::size_t& at,
+                                 base::Diagnostics& diagnostics);
 
     ConditionSet finish();
 

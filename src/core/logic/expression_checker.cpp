@@ -11,9 +11,15 @@ using E = Elementary;
 
 namespace {
 
-bool is_literal_type(E t) { return t == E::AnyInt || t == E::AnyReal; }
-bool is_comparison(Operator op) { return op >= Operator::Equal && op <= Operator::GreaterEqual; }
-bool is_logical(Operator op) { return op == Operator::And || op == Operator::Or || op == Operator::Xor; }
+bool is_literal_type(E t) {
+    return t == E::AnyInt || t == E::AnyReal;
+}
+bool is_comparison(Operator op) {
+    return op >= Operator::Equal && op <= Operator::GreaterEqual;
+}
+bool is_logical(Operator op) {
+    return op == Operator::And || op == Operator::Or || op == Operator::Xor;
+}
 
 std::string type_text(E t) {
     if (t == E::AnyInt) return "a whole number";
@@ -35,7 +41,9 @@ void ExpressionChecker::error(Code code, Span span, std::string message, std::st
     diagnostics_.error(code, place_in(source_, span), std::move(message), std::move(hint));
 }
 
-E ExpressionChecker::settled(E type) { return type == E::AnyInt ? E::Dint : type == E::AnyReal ? E::Real : type; }
+E ExpressionChecker::settled(E type) {
+    return type == E::AnyInt ? E::Dint : type == E::AnyReal ? E::Real : type;
+}
 
 void ExpressionChecker::wrap(ExpressionPtr& e, E target) {
     auto node = std::make_unique<Expression>();
@@ -96,7 +104,8 @@ E ExpressionChecker::infer_unary(Expression& e) {
     if (type == E::None) return E::None;
     if (e.op == Operator::Not) {
         if (type == E::Bool || is_bit_string(type)) return type;
-        error(Code::TypeMismatch, e.span, fmt::format("NOT needs BOOL or a bit string, not {}", type_text(type)), conversion_hint(type, E::Bool));
+        error(Code::TypeMismatch, e.span, fmt::format("NOT needs BOOL or a bit string, not {}", type_text(type)),
+              conversion_hint(type, E::Bool));
         return E::None;
     }
     if (is_number(type) || type == E::Time) return type;
@@ -113,14 +122,18 @@ E ExpressionChecker::infer_binary(ExpressionPtr& e) {
     const bool comparison = is_comparison(e->op);
     const bool both_time = left == E::Time && right == E::Time;
     const E common = common_type(left, right);
-    const bool usable = comparison ? common != E::None
-                                   : is_number(common) || (both_time && (e->op == Operator::Add || e->op == Operator::Subtract));
+    const bool usable =
+        comparison ? common != E::None
+                   : is_number(common) || (both_time && (e->op == Operator::Add || e->op == Operator::Subtract));
     if (!usable) {
         const bool mixed = common == E::None;
         error(Code::TypeMismatch, e->span,
-              mixed ? fmt::format("{} and {} do not meet in '{}'", type_text(left), type_text(right), operator_text(e->op))
+              mixed ? fmt::format("{} and {} do not meet in '{}'", type_text(left), type_text(right),
+                                  operator_text(e->op))
                     : fmt::format("'{}' needs numbers, not {}", operator_text(e->op), type_text(common)),
-              mixed && is_number(left) && is_number(right) ? conversion_hint(left, right) : is_bit_string(common) ? conversion_hint(common, E::Uint) : "");
+              mixed && is_number(left) && is_number(right) ? conversion_hint(left, right)
+              : is_bit_string(common)                      ? conversion_hint(common, E::Uint)
+                                                           : "");
         return e->type.elementary = E::None;
     }
     if (e->op == Operator::Modulo && is_real(common)) {
@@ -132,7 +145,8 @@ E ExpressionChecker::infer_binary(ExpressionPtr& e) {
         if (!comparison) return e->type.elementary = common;
         working = common == E::AnyInt ? E::Lint : E::Lreal;
     }
-    const bool ok = coerce(e->operands[0], working, "the other side") && coerce(e->operands[1], working, "the other side");
+    const bool ok =
+        coerce(e->operands[0], working, "the other side") && coerce(e->operands[1], working, "the other side");
     return e->type.elementary = !ok ? E::None : comparison ? E::Bool : working;
 }
 
@@ -142,7 +156,8 @@ E ExpressionChecker::infer_time(ExpressionPtr& e, E left, E right) {
     const E number = time_left ? right : left;
     const bool allowed = is_number(number) && (e->op == Operator::Multiply || (e->op == Operator::Divide && time_left));
     if (!allowed) {
-        error(Code::TypeMismatch, e->span, fmt::format("{} and {} do not meet in '{}'", type_text(left), type_text(right), operator_text(e->op)),
+        error(Code::TypeMismatch, e->span,
+              fmt::format("{} and {} do not meet in '{}'", type_text(left), type_text(right), operator_text(e->op)),
               "a time is written T#500ms, T#1.5s ...");
         return e->type.elementary = E::None;
     }
@@ -167,11 +182,14 @@ E ExpressionChecker::infer_logical(Expression& e, E left, E right) {
     const E common = left_ok && right_ok ? common_type(left, right) : E::None;
     if (common == E::None || common == E::AnyInt) {
         const E culprit = !left_ok ? left : !right_ok ? right : left;
-        error(Code::TypeMismatch, e.span, fmt::format("{} needs BOOL or bit strings on both sides, not {} and {}", operator_text(e.op), type_text(left), type_text(right)),
+        error(Code::TypeMismatch, e.span,
+              fmt::format("{} needs BOOL or bit strings on both sides, not {} and {}", operator_text(e.op),
+                          type_text(left), type_text(right)),
               conversion_hint(culprit, E::Bool));
         return E::None;
     }
-    return coerce(e.operands[0], common, "the other side") && coerce(e.operands[1], common, "the other side") ? common : E::None;
+    return coerce(e.operands[0], common, "the other side") && coerce(e.operands[1], common, "the other side") ? common
+                                                                                                              : E::None;
 }
 
 E ExpressionChecker::infer_call(ExpressionPtr& e) {
@@ -198,16 +216,21 @@ E ExpressionChecker::infer_call(ExpressionPtr& e) {
         std::vector<std::string> known;
         for (const FunctionInfo& f : standard_functions()) known.emplace_back(f.name);
         error(Code::UnknownName, e->span, fmt::format("no function is named '{}'", e->name),
-              edge ? "use an R_TRIG or F_TRIG instance; RISES and FALLS belong to procedures" : base::name_hint(e->name, known));
+              edge ? "use an R_TRIG or F_TRIG instance; RISES and FALLS belong to procedures"
+                   : base::name_hint(e->name, known));
         return e->type.elementary = E::None;
     }
     if (static_cast<int>(e->arguments.size()) != info->arguments) {
-        error(Code::WrongCall, e->span, fmt::format("{} takes {} argument{}, not {}", info->name, info->arguments, info->arguments == 1 ? "" : "s", e->arguments.size()), info->summary);
+        error(Code::WrongCall, e->span,
+              fmt::format("{} takes {} argument{}, not {}", info->name, info->arguments,
+                          info->arguments == 1 ? "" : "s", e->arguments.size()),
+              info->summary);
         return e->type.elementary = E::None;
     }
     for (const Argument& a : e->arguments) {
         if (!a.name.empty()) {
-            error(Code::NotSupported, a.span, "named arguments of functions are not supported by this version", "give the arguments in order");
+            error(Code::NotSupported, a.span, "named arguments of functions are not supported by this version",
+                  "give the arguments in order");
             return e->type.elementary = E::None;
         }
     }
@@ -219,7 +242,8 @@ E ExpressionChecker::infer_function(Expression& e, int number) {
     const auto function = static_cast<Function>(number);
     e.detail = number;
     auto& args = e.arguments;
-    if (function == Function::Rises || function == Function::Falls) return check(args[0].value, E::Bool, e.name) ? E::Bool : E::None;
+    if (function == Function::Rises || function == Function::Falls)
+        return check(args[0].value, E::Bool, e.name) ? E::Bool : E::None;
     const bool shift = function >= Function::ShiftLeft && function <= Function::RotateRight;
     const bool real_only = function >= Function::SquareRoot && function <= Function::Power;
     std::size_t first = 0;
@@ -234,20 +258,23 @@ E ExpressionChecker::infer_function(Expression& e, int number) {
         if (type == E::None) return E::None;
         const E met = i == first ? type : common_type(common, type);
         if (met == E::None) {
-            error(Code::TypeMismatch, args[i].span, fmt::format("{} and {} do not meet in {}", type_text(common), type_text(type), e.name), conversion_hint(type, common));
+            error(Code::TypeMismatch, args[i].span,
+                  fmt::format("{} and {} do not meet in {}", type_text(common), type_text(type), e.name),
+                  conversion_hint(type, common));
             return E::None;
         }
         common = met;
     }
     if (real_only && common == E::AnyInt) common = E::AnyReal;
     common = settled(common);
-    const bool fits = shift       ? is_bit_string(common)
+    const bool fits = shift                                         ? is_bit_string(common)
                       : real_only || function == Function::Truncate ? is_real(common)
-                      : function == Function::Absolute ? is_number(common)
-                      : function == Function::Select   ? true
-                                                       : is_number(common) || common == E::Time;
+                      : function == Function::Absolute              ? is_number(common)
+                      : function == Function::Select                ? true
+                                                                    : is_number(common) || common == E::Time;
     if (!fits) {
-        error(Code::TypeMismatch, args[first].span, fmt::format("{} does not take {}", e.name, type_text(common)), real_only && is_integer(common) ? conversion_hint(common, E::Real) : "");
+        error(Code::TypeMismatch, args[first].span, fmt::format("{} does not take {}", e.name, type_text(common)),
+              real_only && is_integer(common) ? conversion_hint(common, E::Real) : "");
         return E::None;
     }
     for (std::size_t i = first; i < last; ++i) {
@@ -269,7 +296,9 @@ bool ExpressionChecker::coerce_literal(Expression& e, E target, const std::strin
         if (e.type.is(E::AnyInt) && is_real(target)) {
             e.real = static_cast<double>(e.integer) * (e.negative ? -1.0 : 1.0);
         } else if (!literal_fits(target, e.integer, e.negative)) {
-            error(Code::LiteralRange, e.span, fmt::format("{}{} does not fit {}, the type of {}", e.negative ? "-" : "", e.integer, type_name(target), what));
+            error(Code::LiteralRange, e.span,
+                  fmt::format("{}{} does not fit {}, the type of {}", e.negative ? "-" : "", e.integer,
+                              type_name(target), what));
             return false;
         }
         e.type.elementary = target;
@@ -286,7 +315,9 @@ bool ExpressionChecker::coerce(ExpressionPtr& e, E target, const std::string& wh
     const E type = e->type.elementary;
     if (type == target) return true;
     if (!widens(type, target)) {
-        error(Code::TypeMismatch, e->span, fmt::format("this is {}, but {} needs {}", type_text(type), what, type_text(target)), conversion_hint(type, target));
+        error(Code::TypeMismatch, e->span,
+              fmt::format("this is {}, but {} needs {}", type_text(type), what, type_text(target)),
+              conversion_hint(type, target));
         return false;
     }
     if (is_literal_type(target)) return true;

@@ -12,11 +12,14 @@ using E = Elementary;
 
 namespace {
 
-std::uint32_t round_up(std::uint32_t n) { return (n + 7) / 8 * 8; }
+std::uint32_t round_up(std::uint32_t n) {
+    return (n + 7) / 8 * 8;
+}
 
 class Generator {
   public:
-    explicit Generator(const CheckedLogic& logic) : logic_(logic), bases_(place()), writer_(data_end_), expressions_(writer_, bases_) {}
+    explicit Generator(const CheckedLogic& logic)
+        : logic_(logic), bases_(place()), writer_(data_end_), expressions_(writer_, bases_) {}
 
     Program run() {
         for (const SyntaxFile& file : logic_.files) program_.sources.push_back(file.source);
@@ -51,7 +54,8 @@ class Generator {
         b.markers = take(logic_.marker_bytes);
         b.globals = take(logic_.globals.size);
         tags_end_ = at;
-        for (const int p : logic_.programs) program_bases_.push_back(take(logic_.blocks[static_cast<std::size_t>(p)].size));
+        for (const int p : logic_.programs)
+            program_bases_.push_back(take(logic_.blocks[static_cast<std::size_t>(p)].size));
         data_end_ = at;
         return b;
     }
@@ -72,7 +76,8 @@ class Generator {
             if (f.section == Section::External || f.binding.space == Space::None) continue;
             const std::uint32_t offset = bases.of(f.binding.space) + f.binding.offset;
             if (f.type.is(E::Block)) {
-                describe_layout(logic_.blocks[static_cast<std::size_t>(f.type.block)], offset, prefix + f.name + ".", true);
+                describe_layout(logic_.blocks[static_cast<std::size_t>(f.type.block)], offset, prefix + f.name + ".",
+                                true);
                 continue;
             }
             Variable v;
@@ -112,7 +117,8 @@ class Generator {
     void unit(const Layout& layout, std::uint32_t base) {
         bases_.instance = base;
         returns_.clear();
-        const auto file = std::find_if(logic_.files.begin(), logic_.files.end(), [&](const SyntaxFile& f) { return f.source == layout.unit->source; });
+        const auto file = std::find_if(logic_.files.begin(), logic_.files.end(),
+                                       [&](const SyntaxFile& f) { return f.source == layout.unit->source; });
         writer_.source = static_cast<int>(file - logic_.files.begin());
         body(layout.unit->body);
         for (const std::uint32_t jump : returns_) writer_.land(jump, writer_.here());
@@ -154,7 +160,8 @@ class Generator {
         const Layout& block = logic_.blocks[number];
         const std::uint32_t base = expressions_.address(e.binding);
         for (const Argument& a : e.arguments) {
-            if (!a.output) expressions_.into(*a.value, base + block.fields[static_cast<std::size_t>(a.field)].binding.offset);
+            if (!a.output)
+                expressions_.into(*a.value, base + block.fields[static_cast<std::size_t>(a.field)].binding.offset);
         }
         if (block.standard) {
             writer_.emit(*block.standard, 0, base, 0, e.span);
@@ -347,6 +354,8 @@ class Generator {
 
 }  // namespace
 
-Program generate(const CheckedLogic& logic) { return Generator(logic).run(); }
+Program generate(const CheckedLogic& logic) {
+    return Generator(logic).run();
+}
 
 }  // namespace vyard::logic

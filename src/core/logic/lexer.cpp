@@ -12,9 +12,15 @@ namespace {
 
 using base::Code;
 
-bool is_digit(char c) { return c >= '0' && c <= '9'; }
-bool is_letter(char c) { return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || c == '_'; }
-bool is_word(char c) { return is_letter(c) || is_digit(c); }
+bool is_digit(char c) {
+    return c >= '0' && c <= '9';
+}
+bool is_letter(char c) {
+    return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || c == '_';
+}
+bool is_word(char c) {
+    return is_letter(c) || is_digit(c);
+}
 
 int digit_value(char c) {
     if (is_digit(c)) return c - '0';
@@ -209,7 +215,8 @@ class Lexer {
         const bool any = digits(static_cast<int>(number_base), value, overflow);
         if (!any || is_word(peek())) {
             while (is_word(peek())) ++at_;
-            error(start, Code::Syntax, fmt::format("'{}' is no number to base {}", text_.substr(start, at_ - start), number_base));
+            error(start, Code::Syntax,
+                  fmt::format("'{}' is no number to base {}", text_.substr(start, at_ - start), number_base));
             return token(TokenKind::Bad, start);
         }
         if (overflow) error(start, Code::LiteralRange, "this number does not fit 64 bits");
@@ -228,7 +235,8 @@ class Lexer {
             ++at_;
             skip();
         }
-        if ((peek() == 'e' || peek() == 'E') && (is_digit(peek(1)) || ((peek(1) == '-' || peek(1) == '+') && is_digit(peek(2))))) {
+        if ((peek() == 'e' || peek() == 'E') &&
+            (is_digit(peek(1)) || ((peek(1) == '-' || peek(1) == '+') && is_digit(peek(2))))) {
             at_ += 2;
             skip();
         }
@@ -260,7 +268,8 @@ class Lexer {
         bool bad = false;
         while (is_digit(peek())) {
             const std::size_t part_start = at_;
-            while (is_digit(peek()) || (peek() == '.' && is_digit(peek(1))) || (peek() == '_' && is_digit(peek(1)))) ++at_;
+            while (is_digit(peek()) || (peek() == '.' && is_digit(peek(1))) || (peek() == '_' && is_digit(peek(1))))
+                ++at_;
             std::string plain;
             for (const char c : text_.substr(part_start, at_ - part_start)) {
                 if (c != '_') plain += c;
@@ -304,7 +313,8 @@ class Lexer {
         ++at_;
         while (at_ < text_.size() && text_[at_] != mark && text_[at_] != '\n') ++at_;
         if (peek() != mark) {
-            error(start, Code::Syntax, "this text is never closed", fmt::format("close it with {} on the same line", mark));
+            error(start, Code::Syntax, "this text is never closed",
+                  fmt::format("close it with {} on the same line", mark));
             return token(TokenKind::Bad, start);
         }
         ++at_;
@@ -333,8 +343,8 @@ class Lexer {
         }
         // A run of foreign bytes (another script, a control character) is one mistake.
         while (at_ < text_.size() && !is_word(text_[at_]) && kSingle.find(text_[at_]) == std::string_view::npos &&
-               text_[at_] != ' ' && text_[at_] != '\n' && text_[at_] != '\t' && text_[at_] != '\r' && text_[at_] != '\'' &&
-               text_[at_] != '"' && text_[at_] != '%' && text_[at_] != '\f') {
+               text_[at_] != ' ' && text_[at_] != '\n' && text_[at_] != '\t' && text_[at_] != '\r' &&
+               text_[at_] != '\'' && text_[at_] != '"' && text_[at_] != '%' && text_[at_] != '\f') {
             ++at_;
         }
         error(start, Code::Syntax, "this character has no meaning here");
@@ -349,7 +359,8 @@ class Lexer {
     int line_ = 1;
 };
 
-constexpr const char* kKindNames[] = {"End", "Identifier", "Integer", "Real", "Time", "Text", "DirectAddress", "Symbol", "Bad"};
+constexpr const char* kKindNames[] = {"End",  "Identifier",    "Integer", "Real", "Time",
+                                      "Text", "DirectAddress", "Symbol",  "Bad"};
 
 }  // namespace
 
@@ -360,7 +371,8 @@ std::vector<Token> tokenize(const base::SourcePtr& source, base::Diagnostics& di
 std::string tokens_text(const std::vector<Token>& tokens) {
     std::string out;
     for (const Token& t : tokens) {
-        out += fmt::format("{}:{} {} {}", t.span.line, t.span.column, kKindNames[static_cast<std::size_t>(t.kind)], t.text);
+        out += fmt::format("{}:{} {} {}", t.span.line, t.span.column, kKindNames[static_cast<std::size_t>(t.kind)],
+                           t.text);
         if (t.kind == TokenKind::Integer || t.kind == TokenKind::Time) {
             out += fmt::format(" = {}{}", t.negative ? "-" : "", t.integer);
         }

@@ -26,8 +26,12 @@ void store(std::byte* at, T value) {
     std::memcpy(at, &value, sizeof value);
 }
 
-bool flag(const std::byte* at) { return *at != std::byte{0}; }
-void set_flag(std::byte* at, bool value) { *at = value ? std::byte{1} : std::byte{0}; }
+bool flag(const std::byte* at) {
+    return *at != std::byte{0};
+}
+void set_flag(std::byte* at, bool value) {
+    *at = value ? std::byte{1} : std::byte{0};
+}
 
 /// Integers wrap: the arithmetic is done unsigned, wide enough not to be promoted to a signed int.
 template <class T>
@@ -292,20 +296,24 @@ Execution execute(const Instruction* code, std::uint32_t entry, std::byte* m, st
                 set_flag(a + G::memory, high);
                 break;
             }
-            case Op::SetDominant: set_flag(a + B::q, flag(a + B::set) || (flag(a + B::q) && !flag(a + B::reset))); break;
-            case Op::ResetDominant: set_flag(a + B::q, !flag(a + B::reset) && (flag(a + B::set) || flag(a + B::q))); break;
+            case Op::SetDominant:
+                set_flag(a + B::q, flag(a + B::set) || (flag(a + B::q) && !flag(a + B::reset)));
+                break;
+            case Op::ResetDominant:
+                set_flag(a + B::q, !flag(a + B::reset) && (flag(a + B::set) || flag(a + B::q)));
+                break;
             case Op::Rises: set_flag(d, edge_seen(flag(a), b, true)); break;
             case Op::Falls: set_flag(d, edge_seen(flag(a), b, false)); break;
 
-#define VYARD_CASE(N, X)                                                                     \
-    case Op::Modulo##N:                                                                      \
-        if (load<X>(b) == X{0}) return stopped(Outcome::DivisionByZero);                     \
-        store<X>(d, remainder<X>(load<X>(a), load<X>(b)));                                   \
-        break;                                                                               \
-    case Op::And##N: store<X>(d, static_cast<X>(load<X>(a) & load<X>(b))); break;            \
-    case Op::Or##N: store<X>(d, static_cast<X>(load<X>(a) | load<X>(b))); break;             \
-    case Op::Xor##N: store<X>(d, static_cast<X>(load<X>(a) ^ load<X>(b))); break;            \
-    case Op::Invert##N: store<X>(d, static_cast<X>(~load<X>(a))); break;                     \
+#define VYARD_CASE(N, X)                                                                              \
+    case Op::Modulo##N:                                                                               \
+        if (load<X>(b) == X{0}) return stopped(Outcome::DivisionByZero);                              \
+        store<X>(d, remainder<X>(load<X>(a), load<X>(b)));                                            \
+        break;                                                                                        \
+    case Op::And##N: store<X>(d, static_cast<X>(load<X>(a) & load<X>(b))); break;                     \
+    case Op::Or##N: store<X>(d, static_cast<X>(load<X>(a) | load<X>(b))); break;                      \
+    case Op::Xor##N: store<X>(d, static_cast<X>(load<X>(a) ^ load<X>(b))); break;                     \
+    case Op::Invert##N: store<X>(d, static_cast<X>(~load<X>(a))); break;                              \
     case Op::ShiftLeft##N: store<X>(d, shifted<X>(load<X>(a), load<std::int64_t>(b), true)); break;   \
     case Op::ShiftRight##N: store<X>(d, shifted<X>(load<X>(a), load<std::int64_t>(b), false)); break; \
     case Op::RotateLeft##N: store<X>(d, rotated<X>(load<X>(a), load<std::int64_t>(b), true)); break;  \
@@ -313,44 +321,46 @@ Execution execute(const Instruction* code, std::uint32_t entry, std::byte* m, st
                 VYARD_INTEGER_TYPES(VYARD_CASE)
 #undef VYARD_CASE
 
-#define VYARD_CASE(N, X)                                                                                        \
-    case Op::Add##N: store<X>(d, wrapped<X>(load<X>(a), load<X>(b), [](auto x, auto y) { return x + y; })); break;      \
-    case Op::Subtract##N: store<X>(d, wrapped<X>(load<X>(a), load<X>(b), [](auto x, auto y) { return x - y; })); break; \
-    case Op::Multiply##N: store<X>(d, wrapped<X>(load<X>(a), load<X>(b), [](auto x, auto y) { return x * y; })); break; \
-    case Op::Divide##N:                                                                                         \
-        if (std::is_integral_v<X> && load<X>(b) == X{0}) return stopped(Outcome::DivisionByZero);               \
-        store<X>(d, divided<X>(load<X>(a), load<X>(b)));                                                        \
-        break;                                                                                                  \
-    case Op::Negate##N: store<X>(d, negated<X>(load<X>(a))); break;                                             \
-    case Op::Absolute##N: store<X>(d, absolute<X>(load<X>(a))); break;                                          \
-    case Op::Minimum##N: store<X>(d, std::min(load<X>(a), load<X>(b))); break;                                  \
-    case Op::Maximum##N: store<X>(d, std::max(load<X>(a), load<X>(b))); break;                                  \
-    case Op::Equal##N: set_flag(d, load<X>(a) == load<X>(b)); break;                                            \
-    case Op::NotEqual##N: set_flag(d, load<X>(a) != load<X>(b)); break;                                         \
-    case Op::Less##N: set_flag(d, load<X>(a) < load<X>(b)); break;                                              \
-    case Op::LessEqual##N: set_flag(d, load<X>(a) <= load<X>(b)); break;                                        \
-    case Op::ToI8##N: store(d, converted<std::int8_t, X>(load<X>(a))); break;                                   \
-    case Op::ToI16##N: store(d, converted<std::int16_t, X>(load<X>(a))); break;                                 \
-    case Op::ToI32##N: store(d, converted<std::int32_t, X>(load<X>(a))); break;                                 \
-    case Op::ToI64##N: store(d, converted<std::int64_t, X>(load<X>(a))); break;                                 \
-    case Op::ToU8##N: store(d, converted<std::uint8_t, X>(load<X>(a))); break;                                  \
-    case Op::ToU16##N: store(d, converted<std::uint16_t, X>(load<X>(a))); break;                                \
-    case Op::ToU32##N: store(d, converted<std::uint32_t, X>(load<X>(a))); break;                                \
-    case Op::ToU64##N: store(d, converted<std::uint64_t, X>(load<X>(a))); break;                                \
-    case Op::ToF32##N: store(d, converted<float, X>(load<X>(a))); break;                                        \
-    case Op::ToF64##N: store(d, converted<double, X>(load<X>(a))); break;                                       \
+#define VYARD_CASE(N, X)                                                                                           \
+    case Op::Add##N: store<X>(d, wrapped<X>(load<X>(a), load<X>(b), [](auto x, auto y) { return x + y; })); break; \
+    case Op::Subtract##N: store<X>(d, wrapped<X>(load<X>(a), load<X>(b), [](auto x, auto y) { return x - y; }));   \
+        break;                                                                                                     \
+    case Op::Multiply##N: store<X>(d, wrapped<X>(load<X>(a), load<X>(b), [](auto x, auto y) { return x * y; }));   \
+        break;                                                                                                     \
+    case Op::Divide##N:                                                                                            \
+        if (std::is_integral_v<X> && load<X>(b) == X{0}) return stopped(Outcome::DivisionByZero);                  \
+        store<X>(d, divided<X>(load<X>(a), load<X>(b)));                                                           \
+        break;                                                                                                     \
+    case Op::Negate##N: store<X>(d, negated<X>(load<X>(a))); break;                                                \
+    case Op::Absolute##N: store<X>(d, absolute<X>(load<X>(a))); break;                                             \
+    case Op::Minimum##N: store<X>(d, std::min(load<X>(a), load<X>(b))); break;                                     \
+    case Op::Maximum##N: store<X>(d, std::max(load<X>(a), load<X>(b))); break;                                     \
+    case Op::Equal##N: set_flag(d, load<X>(a) == load<X>(b)); break;                                               \
+    case Op::NotEqual##N: set_flag(d, load<X>(a) != load<X>(b)); break;                                            \
+    case Op::Less##N: set_flag(d, load<X>(a) < load<X>(b)); break;                                                 \
+    case Op::LessEqual##N: set_flag(d, load<X>(a) <= load<X>(b)); break;                                           \
+    case Op::ToI8##N: store(d, converted<std::int8_t, X>(load<X>(a))); break;                                      \
+    case Op::ToI16##N: store(d, converted<std::int16_t, X>(load<X>(a))); break;                                    \
+    case Op::ToI32##N: store(d, converted<std::int32_t, X>(load<X>(a))); break;                                    \
+    case Op::ToI64##N: store(d, converted<std::int64_t, X>(load<X>(a))); break;                                    \
+    case Op::ToU8##N: store(d, converted<std::uint8_t, X>(load<X>(a))); break;                                     \
+    case Op::ToU16##N: store(d, converted<std::uint16_t, X>(load<X>(a))); break;                                   \
+    case Op::ToU32##N: store(d, converted<std::uint32_t, X>(load<X>(a))); break;                                   \
+    case Op::ToU64##N: store(d, converted<std::uint64_t, X>(load<X>(a))); break;                                   \
+    case Op::ToF32##N: store(d, converted<float, X>(load<X>(a))); break;                                           \
+    case Op::ToF64##N: store(d, converted<double, X>(load<X>(a))); break;                                          \
     case Op::ToBool##N: set_flag(d, load<X>(a) != X{0}); break;
                 VYARD_NUMBER_TYPES(VYARD_CASE)
 #undef VYARD_CASE
 
-#define VYARD_CASE(N, X)                                                                 \
-    case Op::SquareRoot##N: store<X>(d, std::sqrt(load<X>(a))); break;                   \
-    case Op::Truncate##N: store<X>(d, std::trunc(load<X>(a))); break;                    \
-    case Op::NaturalLogarithm##N: store<X>(d, std::log(load<X>(a))); break;              \
-    case Op::Exponential##N: store<X>(d, std::exp(load<X>(a))); break;                   \
-    case Op::Sine##N: store<X>(d, std::sin(load<X>(a))); break;                          \
-    case Op::Cosine##N: store<X>(d, std::cos(load<X>(a))); break;                        \
-    case Op::ArcTangent##N: store<X>(d, std::atan(load<X>(a))); break;                   \
+#define VYARD_CASE(N, X)                                                    \
+    case Op::SquareRoot##N: store<X>(d, std::sqrt(load<X>(a))); break;      \
+    case Op::Truncate##N: store<X>(d, std::trunc(load<X>(a))); break;       \
+    case Op::NaturalLogarithm##N: store<X>(d, std::log(load<X>(a))); break; \
+    case Op::Exponential##N: store<X>(d, std::exp(load<X>(a))); break;      \
+    case Op::Sine##N: store<X>(d, std::sin(load<X>(a))); break;             \
+    case Op::Cosine##N: store<X>(d, std::cos(load<X>(a))); break;           \
+    case Op::ArcTangent##N: store<X>(d, std::atan(load<X>(a))); break;      \
     case Op::Power##N: store<X>(d, std::pow(load<X>(a), load<X>(b))); break;
                 VYARD_REAL_TYPES(VYARD_CASE)
 #undef VYARD_CASE

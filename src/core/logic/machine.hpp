@@ -21,6 +21,7 @@ struct Execution {
 
 /// Runs from `entry` to End or Return at depth 0. `now_ns` is the time that timers see; `turns` bounds the loop turns.
 /// `code` must come from this library's generators: it is not checked again.
-Execution execute(const Instruction* code, std::uint32_t entry, std::byte* memory, std::int64_t now_ns, std::int64_t turns);
+Execution execute(const Instruction* code, std::uint32_t entry, std::byte* memory, std::int64_t now_ns,
+                  std::int64_t turns);
 
 }  // namespace vyard::logic

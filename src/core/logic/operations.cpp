@@ -15,10 +15,15 @@ constexpr auto kOperations = std::to_array<OperationText>({
 #define VYARD_OP(name, effect) {#name, effect},
     VYARD_PLAIN_OPERATIONS(VYARD_OP)
 #undef VYARD_OP
-#define VYARD_OP(name, effect) {#name "I8", effect}, {#name "I16", effect}, {#name "I32", effect}, {#name "I64", effect}, {#name "U8", effect}, {#name "U16", effect}, {#name "U32", effect}, {#name "U64", effect},
+#define VYARD_OP(name, effect)                                                                                       \
+    {#name "I8", effect}, {#name "I16", effect}, {#name "I32", effect}, {#name "I64", effect}, {#name "U8", effect}, \
+        {#name "U16", effect}, {#name "U32", effect}, {#name "U64", effect},
         VYARD_INTEGER_OPERATIONS(VYARD_OP)
 #undef VYARD_OP
-#define VYARD_OP(name, effect) {#name "I8", effect}, {#name "I16", effect}, {#name "I32", effect}, {#name "I64", effect}, {#name "U8", effect}, {#name "U16", effect}, {#name "U32", effect}, {#name "U64", effect}, {#name "F32", effect}, {#name "F64", effect},
+#define VYARD_OP(name, effect)                                                                                       \
+    {#name "I8", effect}, {#name "I16", effect}, {#name "I32", effect}, {#name "I64", effect}, {#name "U8", effect}, \
+        {#name "U16", effect}, {#name "U32", effect}, {#name "U64", effect}, {#name "F32", effect},                  \
+        {#name "F64", effect},
             VYARD_NUMBER_OPERATIONS(VYARD_OP)
 #undef VYARD_OP
 #define VYARD_OP(name, effect) {#name "F32", effect}, {#name "F64", effect},
@@ -30,7 +35,11 @@ static_assert(kOperations.size() == static_cast<std::size_t>(Op::Count));
 
 }  // namespace
 
-const char* operation_name(Op op) { return kOperations[static_cast<std::size_t>(op)].name; }
-const char* operation_effect(Op op) { return kOperations[static_cast<std::size_t>(op)].effect; }
+const char* operation_name(Op op) {
+    return kOperations[static_cast<std::size_t>(op)].name;
+}
+const char* operation_effect(Op op) {
+    return kOperations[static_cast<std::size_t>(op)].effect;
+}
 
 }  // namespace vyard::logic

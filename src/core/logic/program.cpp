@@ -23,7 +23,8 @@ std::string code_text(const Program& program) {
     std::string out;
     for (std::uint32_t i = 0; i < program.code.size(); ++i) {
         const Instruction& in = program.code[i];
-        out += fmt::format("{:5}  {:<18} dst={:<6} a={:<6} b={:<6} ; {}\n", i, operation_name(in.op), in.dst, in.a, in.b, program.place_of(i).text());
+        out += fmt::format("{:5}  {:<18} dst={:<6} a={:<6} b={:<6} ; {}\n", i, operation_name(in.op), in.dst, in.a,
+                           in.b, program.place_of(i).text());
     }
     return out;
 }

@@ -20,11 +20,11 @@ struct Variable {
     std::uint32_t offset = 0;
     int bit = -1;
     Section section = Section::Local;
-    Address address;     ///< area None unless located.
-    bool is_tag = false; ///< Global, or located in a program.
+    Address address;      ///< area None unless located.
+    bool is_tag = false;  ///< Global, or located in a program.
     bool constant = false;
-    bool read = false;    ///< By the logic.
-    bool written = false; ///< By the logic.
+    bool read = false;     ///< By the logic.
+    bool written = false;  ///< By the logic.
     base::Place place;
     std::string description;
 };
@@ -42,14 +42,14 @@ struct CodePlace {
 
 struct Program {
     std::vector<Instruction> code;
-    std::vector<CodePlace> places;           ///< One an instruction.
+    std::vector<CodePlace> places;  ///< One an instruction.
     std::vector<base::SourcePtr> sources;
-    std::vector<std::byte> initial_memory;   ///< Areas, globals, instances, scratch, constants.
-    Range inputs, outputs, markers;          ///< The areas %I, %Q, %M.
-    std::uint32_t tags_end = 0;              ///< Areas and globals end here, and so do all tags; instances follow.
-    std::uint32_t data_end = 0;              ///< State ends here; scratch and constants follow.
+    std::vector<std::byte> initial_memory;  ///< Areas, globals, instances, scratch, constants.
+    Range inputs, outputs, markers;         ///< The areas %I, %Q, %M.
+    std::uint32_t tags_end = 0;             ///< Areas and globals end here, and so do all tags; instances follow.
+    std::uint32_t data_end = 0;             ///< State ends here; scratch and constants follow.
     std::uint32_t entry = 0;
-    std::vector<Variable> variables;         ///< In order of declaration.
+    std::vector<Variable> variables;               ///< In order of declaration.
     std::unordered_map<std::string, int> by_path;  ///< Folded path -> index in `variables`.
 
     const Variable* find(std::string_view path) const;

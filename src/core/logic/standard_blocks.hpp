@@ -33,7 +33,8 @@ struct TimerLayout {
     static constexpr std::uint32_t in = 0, q = 1, active = 2, pt = 8, et = 16, start = 24, size = 32;
 };
 struct CounterLayout {
-    static constexpr std::uint32_t cu = 0, cd = 1, reset = 2, load = 3, qu = 4, qd = 5, last_cu = 6, last_cd = 7, pv = 8, cv = 10, size = 16;
+    static constexpr std::uint32_t cu = 0, cd = 1, reset = 2, load = 3, qu = 4, qd = 5, last_cu = 6, last_cd = 7,
+                                   pv = 8, cv = 10, size = 16;
 };
 struct TriggerLayout {
     static constexpr std::uint32_t clk = 0, q = 1, memory = 2, size = 4;

@@ -6,7 +6,8 @@ namespace vyard::logic {
 
 namespace {
 
-constexpr const char* kOperators[] = {"OR", "XOR", "AND", "=", "<>", "<", "<=", ">", ">=", "+", "-", "*", "/", "MOD", "-", "NOT"};
+constexpr const char* kOperators[] = {"OR", "XOR", "AND", "=", "<>", "<",   "<=", ">",
+                                      ">=", "+",   "-",   "*", "/",  "MOD", "-",  "NOT"};
 
 std::string arguments_text(const std::vector<Argument>& arguments) {
     std::string out;
@@ -39,7 +40,8 @@ class TreePrinter {
     }
 
     void statement(int depth, const Statement& s) {
-        static constexpr const char* kNames[] = {"assign", "call", "if", "case", "for", "while", "repeat", "exit", "continue", "return"};
+        static constexpr const char* kNames[] = {"assign", "call",   "if",   "case",     "for",
+                                                 "while",  "repeat", "exit", "continue", "return"};
         std::string text = kNames[static_cast<std::size_t>(s.kind)];
         for (const auto* part : {&s.target, &s.value, &s.limit, &s.step}) {
             if (*part) text += ' ' + expression_text(**part);
@@ -59,7 +61,9 @@ class TreePrinter {
 
 }  // namespace
 
-const char* operator_text(Operator op) { return kOperators[static_cast<std::size_t>(op)]; }
+const char* operator_text(Operator op) {
+    return kOperators[static_cast<std::size_t>(op)];
+}
 
 std::string expression_text(const Expression& e) {
     switch (e.kind) {
@@ -67,14 +71,12 @@ std::string expression_text(const Expression& e) {
             if (is_real(e.type.elementary)) return fmt::format("{}", e.real);
             return fmt::format("{}{}{}", e.type.is(Elementary::Time) ? "T#ns" : "", e.negative ? "-" : "", e.integer);
         case ExpressionKind::Name:
-        case ExpressionKind::Direct:
-            return e.name;
-        case ExpressionKind::Unary:
-            return fmt::format("({} {})", operator_text(e.op), expression_text(*e.operands[0]));
+        case ExpressionKind::Direct: return e.name;
+        case ExpressionKind::Unary: return fmt::format("({} {})", operator_text(e.op), expression_text(*e.operands[0]));
         case ExpressionKind::Binary:
-            return fmt::format("({} {} {})", operator_text(e.op), expression_text(*e.operands[0]), expression_text(*e.operands[1]));
-        case ExpressionKind::Call:
-            return fmt::format("({}{})", e.name, arguments_text(e.arguments));
+            return fmt::format("({} {} {})", operator_text(e.op), expression_text(*e.operands[0]),
+                               expression_text(*e.operands[1]));
+        case ExpressionKind::Call: return fmt::format("({}{})", e.name, arguments_text(e.arguments));
         case ExpressionKind::Convert:
             return fmt::format("(to {} {})", type_name(e.type.elementary), expression_text(*e.operands[0]));
     }

@@ -16,7 +16,24 @@ struct Statement;
 using ExpressionPtr = std::unique_ptr<Expression>;
 using StatementList = std::vector<Statement>;
 
-enum class Operator : std::uint8_t { Or, Xor, And, Equal, NotEqual, Less, LessEqual, Greater, GreaterEqual, Add, Subtract, Multiply, Divide, Modulo, Negate, Not };
+enum class Operator : std::uint8_t {
+    Or,
+    Xor,
+    And,
+    Equal,
+    NotEqual,
+    Less,
+    LessEqual,
+    Greater,
+    GreaterEqual,
+    Add,
+    Subtract,
+    Multiply,
+    Divide,
+    Modulo,
+    Negate,
+    Not
+};
 const char* operator_text(Operator op);
 
 /// Parts of a program's memory. Offsets count from the start of their part.
@@ -35,7 +52,7 @@ struct Argument {
     Span span;
     bool output = false;
     ExpressionPtr value;
-    int field = -1;    ///< Written by the checker: which field of the block.
+    int field = -1;  ///< Written by the checker: which field of the block.
 };
 
 enum class ExpressionKind : std::uint8_t { Literal, Name, Direct, Unary, Binary, Call, Convert };
@@ -43,17 +60,17 @@ enum class ExpressionKind : std::uint8_t { Literal, Name, Direct, Unary, Binary,
 struct Expression {
     ExpressionKind kind = ExpressionKind::Literal;
     Span span;
-    Operator op = Operator::Or;          ///< Unary, Binary.
-    std::string name;                    ///< Name: the dotted path as written; Direct: the address; Call: the callee.
-    std::vector<ExpressionPtr> operands; ///< Unary: 1, Binary: 2, Convert: 1.
-    std::vector<Argument> arguments;     ///< Call.
-    std::uint64_t integer = 0;           ///< Literal: magnitude (times in ns).
-    double real = 0.0;                   ///< Literal of real type.
-    bool negative = false;               ///< Literal.
+    Operator op = Operator::Or;           ///< Unary, Binary.
+    std::string name;                     ///< Name: the dotted path as written; Direct: the address; Call: the callee.
+    std::vector<ExpressionPtr> operands;  ///< Unary: 1, Binary: 2, Convert: 1.
+    std::vector<Argument> arguments;      ///< Call.
+    std::uint64_t integer = 0;            ///< Literal: magnitude (times in ns).
+    double real = 0.0;                    ///< Literal of real type.
+    bool negative = false;                ///< Literal.
     // Written by the checker:
     TypeRef type;
     Binding binding;
-    int detail = -1;                     ///< Call: number of the standard function, or of the edge memory.
+    int detail = -1;  ///< Call: number of the standard function, or of the edge memory.
 };
 
 enum class StatementKind : std::uint8_t { Assign, Call, If, Case, For, While, Repeat, Exit, Continue, Return };
@@ -74,11 +91,11 @@ struct Branch {
 struct Statement {
     StatementKind kind = StatementKind::Assign;
     Span span;
-    ExpressionPtr target;           ///< Assign, For (control variable).
-    ExpressionPtr value;            ///< Assign, Call, Case selector, While/Repeat condition, For start.
-    ExpressionPtr limit;            ///< For TO.
-    ExpressionPtr step;             ///< For BY; null for 1.
-    std::vector<Branch> branches;   ///< If, Case; loops have one.
+    ExpressionPtr target;          ///< Assign, For (control variable).
+    ExpressionPtr value;           ///< Assign, Call, Case selector, While/Repeat condition, For start.
+    ExpressionPtr limit;           ///< For TO.
+    ExpressionPtr step;            ///< For BY; null for 1.
+    std::vector<Branch> branches;  ///< If, Case; loops have one.
 };
 
 enum class Section : std::uint8_t { Local, Input, Output, Global, External };

@@ -37,11 +37,11 @@ enum class TokenKind : std::uint8_t {
 struct Token {
     TokenKind kind = TokenKind::End;
     Span span;
-    std::string_view text;                      ///< As written; valid as long as the source.
-    std::uint64_t integer = 0;                  ///< Integer: magnitude. Time: nanoseconds.
-    double real = 0.0;                          ///< Real.
-    Elementary type = Elementary::None;         ///< Of a typed literal such as INT#5; None otherwise.
-    bool negative = false;                      ///< INT#-5, T#-2s.
+    std::string_view text;               ///< As written; valid as long as the source.
+    std::uint64_t integer = 0;           ///< Integer: magnitude. Time: nanoseconds.
+    double real = 0.0;                   ///< Real.
+    Elementary type = Elementary::None;  ///< Of a typed literal such as INT#5; None otherwise.
+    bool negative = false;               ///< INT#-5, T#-2s.
 };
 
 /// Splits a source into tokens, the last of kind End. Comments are passed over. Reports what it cannot read and goes

@@ -15,22 +15,30 @@ struct TypeInfo {
 };
 
 constexpr auto kTypes = std::to_array<TypeInfo>({
-    {"nothing", 0, Representation::U8}, {"BOOL", 1, Representation::U8},   {"BYTE", 1, Representation::U8},
-    {"WORD", 2, Representation::U16},   {"DWORD", 4, Representation::U32}, {"LWORD", 8, Representation::U64},
-    {"SINT", 1, Representation::I8},    {"INT", 2, Representation::I16},   {"DINT", 4, Representation::I32},
-    {"LINT", 8, Representation::I64},   {"USINT", 1, Representation::U8},  {"UINT", 2, Representation::U16},
-    {"UDINT", 4, Representation::U32},  {"ULINT", 8, Representation::U64}, {"REAL", 4, Representation::F32},
-    {"LREAL", 8, Representation::F64},  {"TIME", 8, Representation::I64},  {"function block", 0, Representation::U8},
+    {"nothing", 0, Representation::U8},  {"BOOL", 1, Representation::U8},   {"BYTE", 1, Representation::U8},
+    {"WORD", 2, Representation::U16},    {"DWORD", 4, Representation::U32}, {"LWORD", 8, Representation::U64},
+    {"SINT", 1, Representation::I8},     {"INT", 2, Representation::I16},   {"DINT", 4, Representation::I32},
+    {"LINT", 8, Representation::I64},    {"USINT", 1, Representation::U8},  {"UINT", 2, Representation::U16},
+    {"UDINT", 4, Representation::U32},   {"ULINT", 8, Representation::U64}, {"REAL", 4, Representation::F32},
+    {"LREAL", 8, Representation::F64},   {"TIME", 8, Representation::I64},  {"function block", 0, Representation::U8},
     {"integer", 0, Representation::I64}, {"real", 0, Representation::F64},
 });
 
-const TypeInfo& info(Elementary type) { return kTypes[static_cast<std::size_t>(type)]; }
+const TypeInfo& info(Elementary type) {
+    return kTypes[static_cast<std::size_t>(type)];
+}
 
 }  // namespace
 
-const char* type_name(Elementary type) { return info(type).name; }
-int type_size(Elementary type) { return info(type).size; }
-Representation representation(Elementary type) { return info(type).representation; }
+const char* type_name(Elementary type) {
+    return info(type).name;
+}
+int type_size(Elementary type) {
+    return info(type).size;
+}
+Representation representation(Elementary type) {
+    return info(type).representation;
+}
 
 std::optional<Elementary> find_type(std::string_view name) {
     const std::string wanted = base::fold(name);
@@ -40,12 +48,24 @@ std::optional<Elementary> find_type(std::string_view name) {
     return std::nullopt;
 }
 
-bool is_signed_integer(Elementary t) { return t >= Elementary::Sint && t <= Elementary::Lint; }
-bool is_unsigned_integer(Elementary t) { return t >= Elementary::Usint && t <= Elementary::Ulint; }
-bool is_integer(Elementary t) { return is_signed_integer(t) || is_unsigned_integer(t) || t == Elementary::AnyInt; }
-bool is_real(Elementary t) { return t == Elementary::Real || t == Elementary::Lreal || t == Elementary::AnyReal; }
-bool is_number(Elementary t) { return is_integer(t) || is_real(t); }
-bool is_bit_string(Elementary t) { return t >= Elementary::Byte && t <= Elementary::Lword; }
+bool is_signed_integer(Elementary t) {
+    return t >= Elementary::Sint && t <= Elementary::Lint;
+}
+bool is_unsigned_integer(Elementary t) {
+    return t >= Elementary::Usint && t <= Elementary::Ulint;
+}
+bool is_integer(Elementary t) {
+    return is_signed_integer(t) || is_unsigned_integer(t) || t == Elementary::AnyInt;
+}
+bool is_real(Elementary t) {
+    return t == Elementary::Real || t == Elementary::Lreal || t == Elementary::AnyReal;
+}
+bool is_number(Elementary t) {
+    return is_integer(t) || is_real(t);
+}
+bool is_bit_string(Elementary t) {
+    return t >= Elementary::Byte && t <= Elementary::Lword;
+}
 
 bool widens(Elementary from, Elementary to) {
     if (from == to) return true;
@@ -62,7 +82,8 @@ bool widens(Elementary from, Elementary to) {
 Elementary common_type(Elementary a, Elementary b) {
     if (widens(a, b)) return b;
     if (widens(b, a)) return a;
-    for (const Elementary t : {Elementary::Int, Elementary::Dint, Elementary::Lint, Elementary::Real, Elementary::Lreal}) {
+    for (const Elementary t :
+         {Elementary::Int, Elementary::Dint, Elementary::Lint, Elementary::Real, Elementary::Lreal}) {
         if (widens(a, t) && widens(b, t)) return t;
     }
     return Elementary::None;

@@ -28,7 +28,7 @@ enum class Elementary : std::uint8_t {
     Ulint,
     Real,
     Lreal,
-    Time,  ///< 64-bit signed nanoseconds.
+    Time,   ///< 64-bit signed nanoseconds.
     Block,  ///< A function block instance.
     AnyInt,
     AnyReal,
@@ -55,10 +55,10 @@ Representation representation(Elementary type);
 
 bool is_signed_integer(Elementary type);
 bool is_unsigned_integer(Elementary type);
-bool is_integer(Elementary type);      ///< Signed and unsigned, and AnyInt.
-bool is_real(Elementary type);         ///< REAL, LREAL and AnyReal.
-bool is_number(Elementary type);       ///< Integers and reals.
-bool is_bit_string(Elementary type);   ///< BYTE ... LWORD; BOOL is not counted here.
+bool is_integer(Elementary type);     ///< Signed and unsigned, and AnyInt.
+bool is_real(Elementary type);        ///< REAL, LREAL and AnyReal.
+bool is_number(Elementary type);      ///< Integers and reals.
+bool is_bit_string(Elementary type);  ///< BYTE ... LWORD; BOOL is not counted here.
 
 /// Whether `from` becomes `to` without being asked: no value is lost (IEC 61131-3, figure 12).
 bool widens(Elementary from, Elementary to);

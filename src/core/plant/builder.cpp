@@ -6,8 +6,8 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
-#include <set>
 #include <optional>
+#include <set>
 
 #include "core/plant/kind.hpp"
 
@@ -49,7 +49,8 @@ bool is_name(const std::string& name) {
 
 class Builder {
   public:
-    Builder(const PlantDefinition& definition, base::Diagnostics& diagnostics) : definition_(definition), diagnostics_(diagnostics) {}
+    Builder(const PlantDefinition& definition, base::Diagnostics& diagnostics)
+        : definition_(definition), diagnostics_(diagnostics) {}
 
     std::shared_ptr<const PlantModel> run() {
         const int before = diagnostics_.error_count();
@@ -67,7 +68,9 @@ class Builder {
     }
 
   private:
-    void error(Code code, const base::Place& place, std::string message, std::string hint = {}) { diagnostics_.error(code, place, std::move(message), std::move(hint)); }
+    void error(Code code, const base::Place& place, std::string message, std::string hint = {}) {
+        diagnostics_.error(code, place, std::move(message), std::move(hint));
+    }
 
     // --- colours and items ---
     void colours() {
@@ -97,34 +100,43 @@ class Builder {
                 } else if (key.name == "colour") {
                     item.colour = find_colour(key.value).value_or(0);
                 } else {
-                    error(Code::UnknownKey, key.place, fmt::format("an item has no '{}'", key.name), base::name_hint(key.name, {"size", "mass", "colour"}));
+                    error(Code::UnknownKey, key.place, fmt::format("an item has no '{}'", key.name),
+                          base::name_hint(key.name, {"size", "mass", "colour"}));
                 }
             }
-            if (!size_given) error(Code::MissingKey, d.place, fmt::format("item '{}' needs its size", d.name), "size = [\"240 mm\", \"115 mm\", \"71 mm\"]  (length, width, height)");
+            if (!size_given)
+                error(Code::MissingKey, d.place, fmt::format("item '{}' needs its size", d.name),
+                      "size = [\"240 mm\", \"115 mm\", \"71 mm\"]  (length, width, height)");
             model_->item_types.push_back(item);
         }
     }
 
     void read_size(const DefinitionValue& value, ItemType& item) {
         if (value.form != Form::List || value.list.size() != 3) {
-            error(Code::WrongValue, value.place, "a size is three lengths: length, width, height", "size = [\"240 mm\", \"115 mm\", \"71 mm\"]");
+            error(Code::WrongValue, value.place, "a size is three lengths: length, width, height",
+                  "size = [\"240 mm\", \"115 mm\", \"71 mm\"]");
             return;
         }
         double* const parts[] = {&item.length_m, &item.width_m, &item.height_m};
-        for (std::size_t i = 0; i < 3; ++i) *parts[i] = quantity(value.list[i], Dimension::Length, 1e-3, 10.0).value_or(0.1);
+        for (std::size_t i = 0; i < 3; ++i)
+            *parts[i] = quantity(value.list[i], Dimension::Length, 1e-3, 10.0).value_or(0.1);
     }
 
     std::optional<int> find_colour(const DefinitionValue& value) {
         const auto found = std::find(model_->colours.begin(), model_->colours.end(), value.text);
-        if (value.form == Form::Text && found != model_->colours.end()) return static_cast<int>(found - model_->colours.begin());
-        error(Code::WrongValue, value.place, fmt::format("'{}' is no colour of this plant", value.text), base::name_hint(value.text, model_->colours));
+        if (value.form == Form::Text && found != model_->colours.end())
+            return static_cast<int>(found - model_->colours.begin());
+        error(Code::WrongValue, value.place, fmt::format("'{}' is no colour of this plant", value.text),
+              base::name_hint(value.text, model_->colours));
         return std::nullopt;
     }
 
     // --- values ---
     std::optional<double> quantity(const DefinitionValue& value, Dimension dimension, double low, double high) {
         if (value.form == Form::Number && dimension != Dimension::Plain) {
-            error(Code::WrongUnit, value.place, fmt::format("a {} needs a unit, written as a text; accepted: {}", base::dimension_name(dimension), base::accepted_units(dimension)),
+            error(Code::WrongUnit, value.place,
+                  fmt::format("a {} needs a unit, written as a text; accepted: {}", base::dimension_name(dimension),
+                              base::accepted_units(dimension)),
                   fmt::format("such as \"{} {}\"", value.number, base::display_unit(dimension)));
             return std::nullopt;
         }
@@ -132,17 +144,20 @@ class Builder {
         if (value.form == Form::Text) {
             const auto reading = base::read_quantity(value.text, dimension);
             if (reading.fault != base::QuantityFault::None) {
-                error(reading.fault == base::QuantityFault::NotANumber ? Code::WrongValue : Code::WrongUnit, value.place, base::quantity_message(value.text, reading, dimension));
+                error(reading.fault == base::QuantityFault::NotANumber ? Code::WrongValue : Code::WrongUnit,
+                      value.place, base::quantity_message(value.text, reading, dimension));
                 return std::nullopt;
             }
             si = reading.si_value;
         } else if (value.form != Form::Number) {
-            error(Code::WrongValue, value.place, fmt::format("expected a {}, found {}", base::dimension_name(dimension), form_text(value.form)));
+            error(Code::WrongValue, value.place,
+                  fmt::format("expected a {}, found {}", base::dimension_name(dimension), form_text(value.form)));
             return std::nullopt;
         }
         if (!(si >= low && si <= high)) {
             const char* unit = base::display_unit(dimension);
-            error(Code::OutOfRange, value.place, fmt::format("{:g} {} is out of range; accepted: {:g} to {:g} {}", si, unit, low, high, unit));
+            error(Code::OutOfRange, value.place,
+                  fmt::format("{:g} {} is out of range; accepted: {:g} to {:g} {}", si, unit, low, high, unit));
             return std::nullopt;
         }
         return si;
@@ -156,16 +171,20 @@ class Builder {
             if (kind == nullptr) {
                 std::vector<std::string> known;
                 for (const Kind& k : all_kinds()) known.push_back(k.name);
-                error(Code::UnknownKind, d.kind_place, fmt::format("no device kind is named '{}'", d.kind), base::name_hint(d.kind, known));
+                error(Code::UnknownKind, d.kind_place, fmt::format("no device kind is named '{}'", d.kind),
+                      base::name_hint(d.kind, known));
                 continue;
             }
             if (!is_name(d.name)) {
-                error(Code::WrongValue, d.place, fmt::format("'{}' cannot be a name; names are letters, digits and underscores", d.name), "conditions and orders could not name it");
+                error(Code::WrongValue, d.place,
+                      fmt::format("'{}' cannot be a name; names are letters, digits and underscores", d.name),
+                      "conditions and orders could not name it");
                 continue;
             }
             const auto [first, fresh] = seen.emplace(base::fold(d.name), d.place);
             if (!fresh) {
-                error(Code::DuplicateName, d.place, fmt::format("'{}' is declared twice; first at {}", d.name, first->second.text()));
+                error(Code::DuplicateName, d.place,
+                      fmt::format("'{}' is declared twice; first at {}", d.name, first->second.text()));
                 continue;
             }
             DeviceModel device;
@@ -209,14 +228,17 @@ class Builder {
         const std::vector<std::string> placing = placement_names(kind.placement);
         for (const DefinitionKey& key : source.keys) {
             const bool places = std::find(placing.begin(), placing.end(), key.name) != placing.end();
-            const bool known = places || std::any_of(kind.parameters.begin(), kind.parameters.end(), [&](const ParameterSpec& p) { return p.name == key.name; });
+            const bool known = places || std::any_of(kind.parameters.begin(), kind.parameters.end(),
+                                                     [&](const ParameterSpec& p) { return p.name == key.name; });
             if (known) continue;
             std::vector<std::string> names = placing;
             for (const ParameterSpec& p : kind.parameters) names.push_back(p.name);
-            error(Code::UnknownKey, key.place, fmt::format("a {} has no '{}'", kind.name, key.name), base::name_hint(key.name, names));
+            error(Code::UnknownKey, key.place, fmt::format("a {} has no '{}'", kind.name, key.name),
+                  base::name_hint(key.name, names));
         }
         for (const ParameterSpec& p : kind.parameters) {
-            const auto key = std::find_if(source.keys.begin(), source.keys.end(), [&](const DefinitionKey& k) { return k.name == p.name; });
+            const auto key = std::find_if(source.keys.begin(), source.keys.end(),
+                                          [&](const DefinitionKey& k) { return k.name == p.name; });
             if (key != source.keys.end()) {
                 if (const auto value = parameter(p, key->value, device)) {
                     p.store(parameters_of(d), *value);
@@ -225,7 +247,8 @@ class Builder {
                 }
             } else if (p.required) {
                 unusable_.insert(static_cast<int>(d));
-                error(Code::MissingKey, source.place, fmt::format("{} '{}' needs '{}': {}", kind.name, device.name, p.name, p.help));
+                error(Code::MissingKey, source.place,
+                      fmt::format("{} '{}' needs '{}': {}", kind.name, device.name, p.name, p.help));
             } else {
                 store_default(p, d);
             }
@@ -243,7 +266,8 @@ class Builder {
             p.store(parameters_of(d), static_cast<int>(found - p.choices.begin()));
             return;
         }
-        const auto reading = base::read_quantity(p.default_text, p.type == ParameterType::Whole ? Dimension::Plain : p.dimension);
+        const auto reading =
+            base::read_quantity(p.default_text, p.type == ParameterType::Whole ? Dimension::Plain : p.dimension);
         VYARD_CHECK(reading.fault == base::QuantityFault::None);
         if (p.type == ParameterType::Whole) {
             p.store(parameters_of(d), static_cast<int>(reading.si_value));
@@ -263,14 +287,18 @@ class Builder {
                     return std::nullopt;
                 }
                 if (value.number < p.low || value.number > p.high) {
-                    error(Code::OutOfRange, value.place, fmt::format("{} is out of range; accepted: {} to {}", value.number, p.low, p.high));
+                    error(Code::OutOfRange, value.place,
+                          fmt::format("{} is out of range; accepted: {} to {}", value.number, p.low, p.high));
                     return std::nullopt;
                 }
                 return static_cast<int>(value.number);
             case ParameterType::Choice: {
                 const auto found = std::find(p.choices.begin(), p.choices.end(), value.text);
-                if (value.form == Form::Text && found != p.choices.end()) return static_cast<int>(found - p.choices.begin());
-                error(Code::WrongValue, value.place, fmt::format("'{}' takes one of: {}", p.name, fmt::join(p.choices, ", ")), value.form == Form::Text ? base::name_hint(value.text, p.choices) : "");
+                if (value.form == Form::Text && found != p.choices.end())
+                    return static_cast<int>(found - p.choices.begin());
+                error(Code::WrongValue, value.place,
+                      fmt::format("'{}' takes one of: {}", p.name, fmt::join(p.choices, ", ")),
+                      value.form == Form::Text ? base::name_hint(value.text, p.choices) : "");
                 return std::nullopt;
             }
             case ParameterType::Device:
@@ -281,7 +309,8 @@ class Builder {
                 if (found != kNone) return found;
                 std::vector<std::string> known;
                 for (const ItemType& i : model_->item_types) known.push_back(i.name);
-                error(Code::UnknownItem, value.place, fmt::format("no item is named '{}'", value.text), base::name_hint(value.text, known));
+                error(Code::UnknownItem, value.place, fmt::format("no item is named '{}'", value.text),
+                      base::name_hint(value.text, known));
                 return std::nullopt;
             }
             case ParameterType::Colour:
@@ -305,7 +334,8 @@ class Builder {
         return list;
     }
 
-    std::optional<int> device_named(const DefinitionValue& value, const std::vector<std::string>& kinds, const std::string& key) {
+    std::optional<int> device_named(const DefinitionValue& value, const std::vector<std::string>& kinds,
+                                    const std::string& key) {
         if (value.form != Form::Text) {
             error(Code::WrongValue, value.place, fmt::format("'{}' names a device, written as a text", key));
             return std::nullopt;
@@ -316,16 +346,22 @@ class Builder {
             for (const DeviceModel& d : model_->devices) {
                 if (serves(d, kinds)) known.push_back(d.name);
             }
-            error(Code::UnknownDevice, value.place, fmt::format("no device is named '{}'", value.text), base::name_hint(value.text, known));
+            error(Code::UnknownDevice, value.place, fmt::format("no device is named '{}'", value.text),
+                  base::name_hint(value.text, known));
             return std::nullopt;
         }
         if (!serves(model_->devices[static_cast<std::size_t>(found)], kinds)) {
-            error(Code::WrongDevice, value.place, fmt::format("'{}' is a {}; '{}' needs a {}", value.text, model_->devices[static_cast<std::size_t>(found)].kind->name, key, fmt::join(kinds, " or ")));
+            error(Code::WrongDevice, value.place,
+                  fmt::format("'{}' is a {}; '{}' needs a {}", value.text,
+                              model_->devices[static_cast<std::size_t>(found)].kind->name, key,
+                              fmt::join(kinds, " or ")));
             return std::nullopt;
         }
         return found;
     }
-    static bool serves(const DeviceModel& d, const std::vector<std::string>& kinds) { return kinds.empty() || std::find(kinds.begin(), kinds.end(), d.kind->name) != kinds.end(); }
+    static bool serves(const DeviceModel& d, const std::vector<std::string>& kinds) {
+        return kinds.empty() || std::find(kinds.begin(), kinds.end(), d.kind->name) != kinds.end();
+    }
 
     // --- places ---
     const DefinitionValue* key_of(int d, const char* name) const {
@@ -339,7 +375,8 @@ class Builder {
         if (placed_.contains(d)) return;
         DeviceModel& device = model_->devices[static_cast<std::size_t>(d)];
         if (!placing_.insert(d).second) {
-            error(Code::PlacementLoop, device.place, fmt::format("'{}' is placed after itself, by way of others", device.name));
+            error(Code::PlacementLoop, device.place,
+                  fmt::format("'{}' is placed after itself, by way of others", device.name));
             placed_.insert(d);
             return;
         }
@@ -357,7 +394,8 @@ class Builder {
         device.in_plan = device.kind->placement != Placement::Panel;
         if (device.kind->place == nullptr) return;
         Placing placing{*model_, device, d};
-        device.kind->place(placing, parameters_of(static_cast<std::size_t>(d)), model_->initial.devices.data() + device.state_offset);
+        device.kind->place(placing, parameters_of(static_cast<std::size_t>(d)),
+                           model_->initial.devices.data() + device.state_offset);
     }
 
     bool refers_to_unusable(int d) const {
@@ -393,7 +431,8 @@ class Builder {
         const auto other = device_named(value, {"belt", "chute"}, key);
         if (!other) return std::nullopt;
         place(*other);
-        if (model_->devices[static_cast<std::size_t>(*other)].surface == kNone) return std::nullopt;  // its own mistake was reported
+        if (model_->devices[static_cast<std::size_t>(*other)].surface == kNone)
+            return std::nullopt;  // its own mistake was reported
         return other;
     }
 
@@ -416,13 +455,16 @@ class Builder {
             device.pose.x_m = xy->x_m;
             device.pose.y_m = xy->y_m;
         } else {
-            error(Code::MissingKey, device.place, fmt::format("{} '{}' needs a place", device.kind->name, device.name), "at = [\"0 m\", \"0 m\"], or after = \"another\", or beside = \"another\" and at = \"1 m\"");
+            error(Code::MissingKey, device.place, fmt::format("{} '{}' needs a place", device.kind->name, device.name),
+                  "at = [\"0 m\", \"0 m\"], or after = \"another\", or beside = \"another\" and at = \"1 m\"");
             return false;
         }
         return heading_and_height(d, device);
     }
 
-    const SurfaceModel& surface_of(int device) const { return model_->surfaces[static_cast<std::size_t>(model_->devices[static_cast<std::size_t>(device)].surface)]; }
+    const SurfaceModel& surface_of(int device) const {
+        return model_->surfaces[static_cast<std::size_t>(model_->devices[static_cast<std::size_t>(device)].surface)];
+    }
 
     bool place_beside(int d, DeviceModel& device, const DefinitionValue& beside, const DefinitionValue* at) {
         const auto other = surface_named(beside, "beside");
@@ -444,7 +486,8 @@ class Builder {
     std::optional<bool> side(int d) {
         const DefinitionValue* value = key_of(d, "side");
         if (value == nullptr) return true;
-        if (value->form == Form::Text && (value->text == "left" || value->text == "right")) return value->text == "left";
+        if (value->form == Form::Text && (value->text == "left" || value->text == "right"))
+            return value->text == "left";
         error(Code::WrongValue, value->place, "'side' takes one of: left, right (seen along the belt)");
         return std::nullopt;
     }
@@ -455,7 +498,8 @@ class Builder {
             if (!angle) return false;
             const double quarters = *angle / (std::acos(-1.0) / 2.0);
             if (std::abs(quarters - std::nearbyint(quarters)) > 1e-9) {
-                error(Code::NotSupported, heading->place, "this version places devices at quarter turns only", "0 deg, 90 deg, 180 deg or 270 deg");
+                error(Code::NotSupported, heading->place, "this version places devices at quarter turns only",
+                      "0 deg, 90 deg, 180 deg or 270 deg");
                 return false;
             }
             device.pose.heading = static_cast<int>(std::lround(quarters)) & 3;
@@ -472,7 +516,9 @@ class Builder {
         const DefinitionValue* on = key_of(d, "on");
         const DefinitionValue* at = key_of(d, "at");
         if (on == nullptr || at == nullptr) {
-            error(Code::MissingKey, device.place, fmt::format("{} '{}' needs 'on' and 'at'", device.kind->name, device.name), "on = \"a belt\" and at = \"1.2 m\" along it");
+            error(Code::MissingKey, device.place,
+                  fmt::format("{} '{}' needs 'on' and 'at'", device.kind->name, device.name),
+                  "on = \"a belt\" and at = \"1.2 m\" along it");
             return false;
         }
         const auto other = surface_named(*on, "on");
@@ -492,7 +538,8 @@ class Builder {
     bool place_in_plan(int d, DeviceModel& device) {
         const DefinitionValue* at = key_of(d, "at");
         if (at == nullptr) {
-            error(Code::MissingKey, device.place, fmt::format("{} '{}' needs 'at'", device.kind->name, device.name), "at = [\"2 m\", \"0 m\"]: its middle in the plan");
+            error(Code::MissingKey, device.place, fmt::format("{} '{}' needs 'at'", device.kind->name, device.name),
+                  "at = [\"2 m\", \"0 m\"]: its middle in the plan");
             return false;
         }
         const auto xy = coordinates(*at);
@@ -512,13 +559,16 @@ class Builder {
                 const PointSpec& spec = device.kind->points[s];
                 if (spec.present && !spec.present(parameters_of(d))) continue;
                 device.points[s] = static_cast<int>(model_->points.size());
-                model_->points.push_back({device.name + "." + spec.name, static_cast<int>(d), static_cast<int>(s), spec.direction, spec.type, spec.dimension});
+                model_->points.push_back({device.name + "." + spec.name, static_cast<int>(d), static_cast<int>(s),
+                                          spec.direction, spec.type, spec.dimension});
             }
             if (device.kind->actuate != nullptr) model_->actuating.push_back(static_cast<int>(d));
             if (device.kind->sense != nullptr) model_->sensing.push_back(static_cast<int>(d));
         }
         // Actuators look first, so that a switch on one sees where it went in the same step.
-        std::stable_partition(model_->sensing.begin(), model_->sensing.end(), [&](int d) { return model_->devices[static_cast<std::size_t>(d)].kind->actuate != nullptr; });
+        std::stable_partition(model_->sensing.begin(), model_->sensing.end(), [&](int d) {
+            return model_->devices[static_cast<std::size_t>(d)].kind->actuate != nullptr;
+        });
         model_->initial.points.assign(model_->points.size(), 0.0);
     }
 
@@ -531,21 +581,28 @@ class Builder {
 
 }  // namespace
 
-std::shared_ptr<const PlantModel> build_plant(const PlantDefinition& definition, base::Diagnostics& diagnostics) { return Builder(definition, diagnostics).run(); }
+std::shared_ptr<const PlantModel> build_plant(const PlantDefinition& definition, base::Diagnostics& diagnostics) {
+    return Builder(definition, diagnostics).run();
+}
 
 std::vector<std::pair<std::string, std::string>> placement_keys(Placement placement) {
     switch (placement) {
         case Placement::Panel: return {};
         case Placement::Surface:
-            return {{"at", "start of the centre line in the plan, [\"x\", \"y\"]; with `beside`: the distance along the other"},
-                    {"heading", "quarter turns from the x axis, \"90 deg\"; default \"0 deg\""},
-                    {"height", "top above the floor; default \"0.8 m\""},
-                    {"after", "starts where this surface ends, with its heading and height"},
-                    {"beside", "starts at the edge of this surface and leads away from it"},
-                    {"side", "left or right of the surface named by `beside`; default left"}};
+            return {
+                {"at",
+                 "start of the centre line in the plan, [\"x\", \"y\"]; with `beside`: the distance along the other"},
+                {"heading", "quarter turns from the x axis, \"90 deg\"; default \"0 deg\""},
+                {"height", "top above the floor; default \"0.8 m\""},
+                {"after", "starts where this surface ends, with its heading and height"},
+                {"beside", "starts at the edge of this surface and leads away from it"},
+                {"side", "left or right of the surface named by `beside`; default left"}};
         case Placement::Mounted:
-            return {{"on", "the surface it stands at"}, {"at", "distance along that surface"}, {"side", "left or right of it; default left"}};
-        case Placement::Plan: return {{"at", "its middle in the plan, [\"x\", \"y\"]"}, {"height", "above the floor; default \"0 m\""}};
+            return {{"on", "the surface it stands at"},
+                    {"at", "distance along that surface"},
+                    {"side", "left or right of it; default left"}};
+        case Placement::Plan:
+            return {{"at", "its middle in the plan, [\"x\", \"y\"]"}, {"height", "above the floor; default \"0 m\""}};
     }
     return {};
 }

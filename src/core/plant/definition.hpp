@@ -35,7 +35,7 @@ struct DeviceDefinition {
 
 struct PlantDefinition {
     std::vector<DeviceDefinition> devices;
-    std::vector<DeviceDefinition> items;       ///< kind "item"
+    std::vector<DeviceDefinition> items;  ///< kind "item"
     std::vector<DefinitionValue> colours;
     double step_s = 0.005;
 };

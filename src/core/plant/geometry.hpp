@@ -23,7 +23,8 @@ struct Rectangle {
 
     bool contains(double x, double y) const { return x >= x0_m && x <= x1_m && y >= y0_m && y <= y1_m; }
     bool overlaps(const Rectangle& o, double tolerance) const {
-        return x0_m < o.x1_m - tolerance && o.x0_m < x1_m - tolerance && y0_m < o.y1_m - tolerance && o.y0_m < y1_m - tolerance;
+        return x0_m < o.x1_m - tolerance && o.x0_m < x1_m - tolerance && y0_m < o.y1_m - tolerance &&
+               o.y0_m < y1_m - tolerance;
     }
 };
 

@@ -35,8 +35,8 @@ struct ParameterSpec {
     base::Dimension dimension = base::Dimension::Plain;
     std::string default_text;  ///< As it would stand in the file; "" with `required` false: simply absent.
     bool required = false;
-    double low = 0.0, high = 0.0;       ///< SI; range of quantities and whole numbers.
-    std::vector<std::string> choices;   ///< Choice: the names. Device: the kinds that serve.
+    double low = 0.0, high = 0.0;      ///< SI; range of quantities and whole numbers.
+    std::vector<std::string> choices;  ///< Choice: the names. Device: the kinds that serve.
     std::string help;
     std::function<void(std::byte* model, const ParameterValue&)> store;
 };
@@ -67,7 +67,9 @@ struct GaugeSpec {
     PointType type = PointType::Analog;
     base::Dimension dimension = base::Dimension::Plain;
     std::string help;
-    std::function<double(const std::byte* model, const std::byte* state, const PlantModel&, const PlantState&, int device)> read;
+    std::function<double(const std::byte* model, const std::byte* state, const PlantModel&, const PlantState&,
+                         int device)>
+        read;
 };
 
 struct FaultSpec {
@@ -89,7 +91,30 @@ enum class Placement : std::uint8_t {
 };
 
 /// How a drawing shows the kind.
-enum class Symbol : std::uint8_t { Belt, Infeed, Outfeed, Chute, Stopper, Pusher, Cylinder, Eye, Switch, Reader, Tank, Valve, Level, LevelSwitch, Motor, Button, EmergencyStop, Selector, Potentiometer, Lamp, Horn, Display };
+enum class Symbol : std::uint8_t {
+    Belt,
+    Infeed,
+    Outfeed,
+    Chute,
+    Stopper,
+    Pusher,
+    Cylinder,
+    Eye,
+    Switch,
+    Reader,
+    Tank,
+    Valve,
+    Level,
+    LevelSwitch,
+    Motor,
+    Button,
+    EmergencyStop,
+    Selector,
+    Potentiometer,
+    Lamp,
+    Horn,
+    Display
+};
 
 // --- what a kind gets to work with ---
 
@@ -128,7 +153,7 @@ struct Step {
 /// The type-erased kind: what K declared, and how to call it.
 struct Kind {
     std::string name;
-    std::string family;   ///< "transport", "air", "liquid", "drives", "sensors", "panel"
+    std::string family;  ///< "transport", "air", "liquid", "drives", "sensors", "panel"
     std::string summary;
     Placement placement = Placement::Panel;
     Symbol symbol = Symbol::Belt;
@@ -161,7 +186,9 @@ T& as(std::byte* bytes) {
 
 /// A wired contact: what a normally open or normally closed contact shows.
 enum class Contact : int { NormallyOpen = 0, NormallyClosed = 1 };
-inline double contact_value(Contact contact, bool actuated) { return actuated == (contact == Contact::NormallyOpen) ? 1.0 : 0.0; }
+inline double contact_value(Contact contact, bool actuated) {
+    return actuated == (contact == Contact::NormallyOpen) ? 1.0 : 0.0;
+}
 
 template <class K>
 class Declaration {
@@ -182,55 +209,84 @@ class Declaration {
     }
 
     // Parameters. `default_text` "" makes the parameter required.
-    Declaration& quantity(const char* name, double Model::*field, base::Dimension dimension, const char* default_text, double low, double high, const char* help) {
-        ParameterSpec& p = parameter(name, ParameterType::Quantity, default_text, help, [field](std::byte* m, const ParameterValue& v) { as<Model>(m).*field = std::get<double>(v); });
+    Declaration& quantity(const char* name, double Model::*field, base::Dimension dimension, const char* default_text,
+                          double low, double high, const char* help) {
+        ParameterSpec& p =
+            parameter(name, ParameterType::Quantity, default_text, help,
+                      [field](std::byte* m, const ParameterValue& v) { as<Model>(m).*field = std::get<double>(v); });
         p.dimension = dimension;
         p.low = low;
         p.high = high;
         return *this;
     }
-    Declaration& whole(const char* name, int Model::*field, const char* default_text, int low, int high, const char* help) {
-        ParameterSpec& p = parameter(name, ParameterType::Whole, default_text, help, [field](std::byte* m, const ParameterValue& v) { as<Model>(m).*field = std::get<int>(v); });
+    Declaration& whole(const char* name, int Model::*field, const char* default_text, int low, int high,
+                       const char* help) {
+        ParameterSpec& p =
+            parameter(name, ParameterType::Whole, default_text, help,
+                      [field](std::byte* m, const ParameterValue& v) { as<Model>(m).*field = std::get<int>(v); });
         p.low = low;
         p.high = high;
         return *this;
     }
     template <class Enum>
-    Declaration& choice(const char* name, Enum Model::*field, std::vector<std::string> choices, const char* default_text, const char* help) {
-        parameter(name, ParameterType::Choice, default_text, help, [field](std::byte* m, const ParameterValue& v) { as<Model>(m).*field = static_cast<Enum>(std::get<int>(v)); }).choices = std::move(choices);
+    Declaration& choice(const char* name, Enum Model::*field, std::vector<std::string> choices,
+                        const char* default_text, const char* help) {
+        parameter(name, ParameterType::Choice, default_text, help, [field](std::byte* m, const ParameterValue& v) {
+            as<Model>(m).*field = static_cast<Enum>(std::get<int>(v));
+        }).choices = std::move(choices);
         return *this;
     }
     Declaration& contact(Contact Model::*field, const char* default_text) {
-        return choice("contact", field, {"normally open", "normally closed"}, default_text, "how the contact is wired: a normally closed one reads TRUE at rest");
+        return choice("contact", field, {"normally open", "normally closed"}, default_text,
+                      "how the contact is wired: a normally closed one reads TRUE at rest");
     }
     /// Another device, of one of `kinds`; kNone when absent and not required.
-    Declaration& device(const char* name, int Model::*field, std::vector<std::string> kinds, bool required, const char* help) {
-        ParameterSpec& p = parameter(name, ParameterType::Device, "", help, [field](std::byte* m, const ParameterValue& v) { as<Model>(m).*field = std::get<int>(v); });
+    Declaration& device(const char* name, int Model::*field, std::vector<std::string> kinds, bool required,
+                        const char* help) {
+        ParameterSpec& p =
+            parameter(name, ParameterType::Device, "", help,
+                      [field](std::byte* m, const ParameterValue& v) { as<Model>(m).*field = std::get<int>(v); });
         p.choices = std::move(kinds);
         p.required = required;
         return *this;
     }
     Declaration& item(const char* name, int Model::*field, const char* help) {
-        parameter(name, ParameterType::Item, "", help, [field](std::byte* m, const ParameterValue& v) { as<Model>(m).*field = std::get<int>(v); });
+        parameter(name, ParameterType::Item, "", help,
+                  [field](std::byte* m, const ParameterValue& v) { as<Model>(m).*field = std::get<int>(v); });
         return *this;
     }
     Declaration& colour(const char* name, int Model::*field, const char* help) {
-        parameter(name, ParameterType::Colour, "", help, [field](std::byte* m, const ParameterValue& v) { as<Model>(m).*field = std::get<int>(v); });
+        parameter(name, ParameterType::Colour, "", help,
+                  [field](std::byte* m, const ParameterValue& v) { as<Model>(m).*field = std::get<int>(v); });
         return *this;
     }
     /// The list of positions of a selector, 2 to 3; its length goes to `count`.
     Declaration& positions(const char* name, int Model::*count, const char* help) {
-        parameter(name, ParameterType::Names, "", help, [count](std::byte* m, const ParameterValue& v) { as<Model>(m).*count = static_cast<int>(std::get<std::vector<std::string>>(v).size()); });
+        parameter(name, ParameterType::Names, "", help, [count](std::byte* m, const ParameterValue& v) {
+            as<Model>(m).*count = static_cast<int>(std::get<std::vector<std::string>>(v).size());
+        });
         return *this;
     }
 
     // Points, in the order of the numbers K uses in Step::input and Step::output.
-    Declaration& input(const char* name, const char* help) { return point(name, PointDirection::Input, PointType::Boolean, base::Dimension::Plain, help); }
-    Declaration& output(const char* name, const char* help) { return point(name, PointDirection::Output, PointType::Boolean, base::Dimension::Plain, help); }
-    Declaration& number_input(const char* name, const char* help) { return point(name, PointDirection::Input, PointType::Number, base::Dimension::Plain, help); }
-    Declaration& number_output(const char* name, const char* help) { return point(name, PointDirection::Output, PointType::Number, base::Dimension::Plain, help); }
-    Declaration& analog_input(const char* name, base::Dimension dimension, const char* help) { return point(name, PointDirection::Input, PointType::Analog, dimension, help); }
-    Declaration& analog_output(const char* name, base::Dimension dimension, const char* help) { return point(name, PointDirection::Output, PointType::Analog, dimension, help); }
+    Declaration& input(const char* name, const char* help) {
+        return point(name, PointDirection::Input, PointType::Boolean, base::Dimension::Plain, help);
+    }
+    Declaration& output(const char* name, const char* help) {
+        return point(name, PointDirection::Output, PointType::Boolean, base::Dimension::Plain, help);
+    }
+    Declaration& number_input(const char* name, const char* help) {
+        return point(name, PointDirection::Input, PointType::Number, base::Dimension::Plain, help);
+    }
+    Declaration& number_output(const char* name, const char* help) {
+        return point(name, PointDirection::Output, PointType::Number, base::Dimension::Plain, help);
+    }
+    Declaration& analog_input(const char* name, base::Dimension dimension, const char* help) {
+        return point(name, PointDirection::Input, PointType::Analog, dimension, help);
+    }
+    Declaration& analog_output(const char* name, base::Dimension dimension, const char* help) {
+        return point(name, PointDirection::Output, PointType::Analog, dimension, help);
+    }
     /// Makes the last point exist only where `present` holds.
     Declaration& only_if(bool (*present)(const Model&)) {
         kind_.points.back().present = [present](const std::byte* m) { return present(as<Model>(m)); };
@@ -245,7 +301,8 @@ class Declaration {
         kind_.controls.push_back(std::move(c));
         return *this;
     }
-    Declaration& control_value(const char* verb, base::Dimension dimension, double low, double high, const char* help, double State::*field) {
+    Declaration& control_value(const char* verb, base::Dimension dimension, double low, double high, const char* help,
+                               double State::*field) {
         ControlSpec c;
         c.verb = verb;
         c.takes_value = true;
@@ -269,15 +326,19 @@ class Declaration {
 
     Declaration& gauge(const char* name, PointType type, base::Dimension dimension, const char* help,
                        double (*read)(const Model&, const State&, const PlantModel&, const PlantState&, int)) {
-        kind_.gauges.push_back({name, type, dimension, help,
-                                [read](const std::byte* m, const std::byte* s, const PlantModel& pm, const PlantState& ps, int device) { return read(as<Model>(m), as<State>(s), pm, ps, device); }});
+        kind_.gauges.push_back(
+            {name, type, dimension, help,
+             [read](const std::byte* m, const std::byte* s, const PlantModel& pm, const PlantState& ps, int device) {
+                 return read(as<Model>(m), as<State>(s), pm, ps, device);
+             }});
         return *this;
     }
     /// A gauge that is a field of the state.
     template <class V>
     Declaration& gauge(const char* name, PointType type, base::Dimension dimension, const char* help, V State::*field) {
         kind_.gauges.push_back({name, type, dimension, help,
-                                [field](const std::byte*, const std::byte* s, const PlantModel&, const PlantState&, int) { return static_cast<double>(as<State>(s).*field); }});
+                                [field](const std::byte*, const std::byte* s, const PlantModel&, const PlantState&,
+                                        int) { return static_cast<double>(as<State>(s).*field); }});
         return *this;
     }
 
@@ -291,7 +352,8 @@ class Declaration {
         kind_.faults.push_back(std::move(f));
         return *this;
     }
-    Declaration& fault_amount(const char* name, base::Dimension dimension, double default_amount, const char* help, double State::*field) {
+    Declaration& fault_amount(const char* name, base::Dimension dimension, double default_amount, const char* help,
+                              double State::*field) {
         FaultSpec f;
         f.name = name;
         f.takes_amount = true;
@@ -305,7 +367,8 @@ class Declaration {
     }
 
   private:
-    ParameterSpec& parameter(const char* name, ParameterType type, const char* default_text, const char* help, std::function<void(std::byte*, const ParameterValue&)> store) {
+    ParameterSpec& parameter(const char* name, ParameterType type, const char* default_text, const char* help,
+                             std::function<void(std::byte*, const ParameterValue&)> store) {
         ParameterSpec p;
         p.name = name;
         p.type = type;
@@ -316,7 +379,8 @@ class Declaration {
         kind_.parameters.push_back(std::move(p));
         return kind_.parameters.back();
     }
-    Declaration& point(const char* name, PointDirection direction, PointType type, base::Dimension dimension, const char* help) {
+    Declaration& point(const char* name, PointDirection direction, PointType type, base::Dimension dimension,
+                       const char* help) {
         kind_.points.push_back({name, direction, type, dimension, help, {}});
         return *this;
     }
@@ -335,11 +399,13 @@ Kind make_kind() {
     kind.make_state = [](std::byte* at) { new (at) State(); };
     Declaration<K> declaration(kind);
     K::declare(declaration);
-    if constexpr (requires(Placing& p, Model& m, State& s) { K::place(p, m, s); }) {
+    if constexpr (requires(Placing & p, Model & m, State & s) { K::place(p, m, s); }) {
         kind.place = [](Placing& p, std::byte* m, std::byte* s) { K::place(p, as<Model>(m), as<State>(s)); };
     }
     if constexpr (requires(const Model& m, State& s, Step& step) { K::actuate(m, s, step); }) {
-        kind.actuate = [](const std::byte* m, std::byte* s, Step& step) { K::actuate(as<Model>(m), as<State>(s), step); };
+        kind.actuate = [](const std::byte* m, std::byte* s, Step& step) {
+            K::actuate(as<Model>(m), as<State>(s), step);
+        };
     }
     if constexpr (requires(const Model& m, State& s, Step& step) { K::sense(m, s, step); }) {
         kind.sense = [](const std::byte* m, std::byte* s, Step& step) { K::sense(as<Model>(m), as<State>(s), step); };

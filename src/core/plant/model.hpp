@@ -24,7 +24,7 @@ constexpr int kMaxPoints = 8;  ///< Points a device may have.
 struct PointModel {
     std::string name;  ///< "dip_eye.signal"
     int device = 0;
-    int spec = 0;      ///< Index in the kind's list.
+    int spec = 0;  ///< Index in the kind's list.
     PointDirection direction = PointDirection::Input;
     PointType type = PointType::Boolean;
     base::Dimension dimension = base::Dimension::Plain;
@@ -41,9 +41,9 @@ struct DeviceModel {
     Pose pose;
     double length_m = 0.0, width_m = 0.0;  ///< For drawing; along and across the heading.
     int mounted_on = kNone;
-    bool on_left = true;                   ///< Side of what it is mounted on, seen along it.
-    int surface = kNone;                   ///< Its carrying surface, if it has one.
-    std::vector<std::string> positions;    ///< Of a selector.
+    bool on_left = true;                 ///< Side of what it is mounted on, seen along it.
+    int surface = kNone;                 ///< Its carrying surface, if it has one.
+    std::vector<std::string> positions;  ///< Of a selector.
 };
 
 /// Carries items. A rectangle whose top falls by `drop_m` over its length.
@@ -60,9 +60,9 @@ struct SurfaceModel {
 /// Stands in the way of items, and may push them.
 struct SolidModel {
     int device = 0;
-    Rectangle area;      ///< At rest.
+    Rectangle area;  ///< At rest.
     double bottom_m = 0.0, top_m = 0.0;
-    int heading = 0;     ///< Of its push.
+    int heading = 0;  ///< Of its push.
 };
 
 struct ItemType {
@@ -78,10 +78,10 @@ struct PlantModel {
     std::vector<SurfaceModel> surfaces;
     std::vector<SolidModel> solids;
     std::vector<ItemType> item_types;
-    std::vector<std::string> colours;    ///< A colour's code is its number here plus one; 0 reads "none".
-    std::vector<std::byte> parameters;   ///< Models of all devices, at DeviceModel::model_offset.
+    std::vector<std::string> colours;      ///< A colour's code is its number here plus one; 0 reads "none".
+    std::vector<std::byte> parameters;     ///< Models of all devices, at DeviceModel::model_offset.
     std::vector<double> cross_section_m2;  ///< Per device; of tanks.
-    std::vector<int> actuating;          ///< Devices with an actuate step, in order of the file.
+    std::vector<int> actuating;            ///< Devices with an actuate step, in order of the file.
     std::vector<int> sensing;
     PlantState initial;
     double step_s = 0.005;

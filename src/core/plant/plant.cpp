@@ -11,7 +11,9 @@ namespace vyard::plant {
 
 namespace {
 
-bool same_name(std::string_view a, std::string_view b) { return a.size() == b.size() && base::fold(a) == base::fold(b); }
+bool same_name(std::string_view a, std::string_view b) {
+    return a.size() == b.size() && base::fold(a) == base::fold(b);
+}
 
 template <class List, class Name>
 int find_named(const List& list, std::string_view wanted, Name name) {
@@ -104,7 +106,8 @@ void step(const PlantModel& model, PlantState& state) {
     for (const int d : model.actuating) {
         view.index = d;
         view.device = &model.devices[static_cast<std::size_t>(d)];
-        view.device->kind->actuate(model.parameters.data() + view.device->model_offset, state.devices.data() + view.device->state_offset, view);
+        view.device->kind->actuate(model.parameters.data() + view.device->model_offset,
+                                   state.devices.data() + view.device->state_offset, view);
     }
     advance_transport(model, state, model.step_s);
     sense(model, state);
@@ -119,14 +122,17 @@ void sense(const PlantModel& model, PlantState& state) {
     for (const int d : model.sensing) {
         view.index = d;
         view.device = &model.devices[static_cast<std::size_t>(d)];
-        view.device->kind->sense(model.parameters.data() + view.device->model_offset, state.devices.data() + view.device->state_offset, view);
+        view.device->kind->sense(model.parameters.data() + view.device->model_offset,
+                                 state.devices.data() + view.device->state_offset, view);
     }
     if (!state.point_faults.empty()) apply_point_faults(model, state, PointDirection::Input);
 }
 
 std::optional<Reading> find_reading(const PlantModel& model, std::string_view name) {
-    if (same_name(name, "plant.items")) return Reading{Reading::Source::ItemCount, kNone, 0, PointType::Number, base::Dimension::Plain};
-    if (same_name(name, "plant.items_on_floor")) return Reading{Reading::Source::FloorCount, kNone, 0, PointType::Number, base::Dimension::Plain};
+    if (same_name(name, "plant.items"))
+        return Reading{Reading::Source::ItemCount, kNone, 0, PointType::Number, base::Dimension::Plain};
+    if (same_name(name, "plant.items_on_floor"))
+        return Reading{Reading::Source::FloorCount, kNone, 0, PointType::Number, base::Dimension::Plain};
     int point = model.find_point(name);
     if (point == kNone) {
         const int device = model.find_device(name);
@@ -141,7 +147,8 @@ std::optional<Reading> find_reading(const PlantModel& model, std::string_view na
     const int device = model.find_device(name.substr(0, dot));
     if (device == kNone) return std::nullopt;
     const auto& gauges = model.devices[static_cast<std::size_t>(device)].kind->gauges;
-    const int gauge = find_named(gauges, name.substr(dot + 1), [](const GaugeSpec& g) -> const std::string& { return g.name; });
+    const int gauge =
+        find_named(gauges, name.substr(dot + 1), [](const GaugeSpec& g) -> const std::string& { return g.name; });
     if (gauge == kNone) return std::nullopt;
     const GaugeSpec& g = gauges[static_cast<std::size_t>(gauge)];
     return Reading{Reading::Source::Gauge, device, gauge, g.type, g.dimension};
@@ -151,11 +158,14 @@ double read(const PlantModel& model, const PlantState& state, const Reading& r) 
     switch (r.source) {
         case Reading::Source::Point: return state.points[static_cast<std::size_t>(r.index)];
         case Reading::Source::ItemCount: return static_cast<double>(state.items.size());
-        case Reading::Source::FloorCount: return static_cast<double>(std::count_if(state.items.begin(), state.items.end(), [](const Item& i) { return i.on_floor; }));
+        case Reading::Source::FloorCount:
+            return static_cast<double>(
+                std::count_if(state.items.begin(), state.items.end(), [](const Item& i) { return i.on_floor; }));
         case Reading::Source::Gauge: break;
     }
     const DeviceModel& d = model.devices[static_cast<std::size_t>(r.device)];
-    return d.kind->gauges[static_cast<std::size_t>(r.index)].read(model.parameters.data() + d.model_offset, state.devices.data() + d.state_offset, model, state, r.device);
+    return d.kind->gauges[static_cast<std::size_t>(r.index)].read(
+        model.parameters.data() + d.model_offset, state.devices.data() + d.state_offset, model, state, r.device);
 }
 
 std::vector<std::string> reading_names(const PlantModel& model) {
@@ -168,7 +178,8 @@ std::vector<std::string> reading_names(const PlantModel& model) {
     return names;
 }
 
-bool place_item(const PlantModel& model, PlantState& state, int type, int device, double along_m, std::optional<int> colour) {
+bool place_item(const PlantModel& model, PlantState& state, int type, int device, double along_m,
+                std::optional<int> colour) {
     const auto surface = static_cast<std::size_t>(model.devices[static_cast<std::size_t>(device)].surface);
     const SurfaceModel& s = model.surfaces[surface];
     const ItemType& t = model.item_types[static_cast<std::size_t>(type)];
@@ -244,13 +255,16 @@ std::vector<std::string> active_faults(const PlantModel& model, const PlantState
     std::vector<std::string> out;
     for (const PointFault& f : state.point_faults) {
         const PointModel& p = model.points[static_cast<std::size_t>(f.point)];
-        out.push_back(p.type == PointType::Boolean ? fmt::format("{} stuck {}", p.name, f.value != 0.0 ? "on" : "off") : fmt::format("{} stuck at {:g}", p.name, f.value));
+        out.push_back(p.type == PointType::Boolean ? fmt::format("{} stuck {}", p.name, f.value != 0.0 ? "on" : "off")
+                                                   : fmt::format("{} stuck at {:g}", p.name, f.value));
     }
     for (const DeviceModel& d : model.devices) {
         for (const FaultSpec& f : d.kind->faults) {
             const double amount = f.read(state.devices.data() + d.state_offset);
             if (amount == 0.0) continue;
-            out.push_back(f.takes_amount ? fmt::format("{} {} {:g} {}", d.name, f.name, amount, base::display_unit(f.dimension)) : fmt::format("{} {}", d.name, f.name));
+            out.push_back(f.takes_amount
+                              ? fmt::format("{} {} {:g} {}", d.name, f.name, amount, base::display_unit(f.dimension))
+                              : fmt::format("{} {}", d.name, f.name));
         }
     }
     return out;

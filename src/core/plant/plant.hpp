@@ -41,7 +41,8 @@ std::vector<std::string> reading_names(const PlantModel& model);
 // --- what a person does ---
 
 /// Puts an item of `type` on surface `device`, its middle `along_m` from the start. False when there is no room.
-bool place_item(const PlantModel& model, PlantState& state, int type, int device, double along_m, std::optional<int> colour = std::nullopt);
+bool place_item(const PlantModel& model, PlantState& state, int type, int device, double along_m,
+                std::optional<int> colour = std::nullopt);
 
 /// Takes the item on surface `device` nearest to `along_m`, or the foremost when not given. False when there is none.
 bool take_item(const PlantModel& model, PlantState& state, int device, std::optional<double> along_m);

@@ -23,7 +23,9 @@ Rectangle moved(Rectangle r, int heading, double by) {
     return {r.x0_m + d.x_m * by, r.y0_m + d.y_m * by, r.x1_m + d.x_m * by, r.y1_m + d.y_m * by};
 }
 
-double& coordinate(Item& item, int axis) { return axis == 0 ? item.x_m : item.y_m; }
+double& coordinate(Item& item, int axis) {
+    return axis == 0 ? item.x_m : item.y_m;
+}
 
 class Transport {
   public:
@@ -46,7 +48,9 @@ class Transport {
         const SolidModel& s = model_.solids[solid];
         return a.z_m < s.top_m - kCatch_m && s.bottom_m < a.z_m + a.height_m - kCatch_m;
     }
-    Rectangle solid_area(std::size_t solid) const { return moved(model_.solids[solid].area, model_.solids[solid].heading, state_.solids[solid].offset_m); }
+    Rectangle solid_area(std::size_t solid) const {
+        return moved(model_.solids[solid].area, model_.solids[solid].heading, state_.solids[solid].offset_m);
+    }
 
     /// Free way of `body` towards `sign` along `axis` before `other`; infinite when it is not in the way.
     double gap(const Extent& body, const Extent& other, int sign) const {
@@ -88,12 +92,14 @@ class Transport {
         const Extent body = extent(footprint(item), axis);
         double allowed = way;
         for (std::size_t s = 0; s < state_.solids.size(); ++s) {
-            if (state_.solids[s].present && same_height(item, s)) allowed = std::min(allowed, gap(body, extent(solid_area(s), axis), sign));
+            if (state_.solids[s].present && same_height(item, s))
+                allowed = std::min(allowed, gap(body, extent(solid_area(s), axis), sign));
         }
         for (std::size_t j = 0; j < state_.items.size(); ++j) {
             if (j == i || !same_height(item, state_.items[j])) continue;
             const double free = gap(body, extent(footprint(state_.items[j]), axis), sign);
-            if (free < allowed) allowed = std::min(allowed, free + push_limit(j, axis, sign, allowed - free, depth + 1));
+            if (free < allowed)
+                allowed = std::min(allowed, free + push_limit(j, axis, sign, allowed - free, depth + 1));
         }
         return allowed;
     }
@@ -123,7 +129,8 @@ class Transport {
     // --- what carries an item ---
     void settle(Item& item) {
         if (item.on_floor) return;
-        if (item.support != kNone && model_.surfaces[static_cast<std::size_t>(item.support)].area.contains(item.x_m, item.y_m)) {
+        if (item.support != kNone &&
+            model_.surfaces[static_cast<std::size_t>(item.support)].area.contains(item.x_m, item.y_m)) {
             item.z_m = height_of(item.support, item);
             return;
         }
@@ -148,7 +155,8 @@ class Transport {
     }
 
     double height_of(int surface, const Item& item) const {
-        return surface_height(model_.surfaces[static_cast<std::size_t>(surface)], state_.surfaces[static_cast<std::size_t>(surface)], item.x_m, item.y_m);
+        return surface_height(model_.surfaces[static_cast<std::size_t>(surface)],
+                              state_.surfaces[static_cast<std::size_t>(surface)], item.x_m, item.y_m);
     }
 
     void land(Item& item, int before, double height) {
@@ -210,7 +218,8 @@ class Transport {
         double allowed = std::abs(wanted);
         const Extent body = extent(footprint(item), axis);
         for (std::size_t s = 0; s < state_.solids.size(); ++s) {
-            if (state_.solids[s].present && same_height(item, s)) allowed = std::min(allowed, gap(body, extent(solid_area(s), axis), sign));
+            if (state_.solids[s].present && same_height(item, s))
+                allowed = std::min(allowed, gap(body, extent(solid_area(s), axis), sign));
         }
         for (std::size_t j = 0; j < state_.items.size(); ++j) {
             if (j == i || !same_height(item, state_.items[j])) continue;
@@ -237,7 +246,9 @@ class Transport {
 
 }  // namespace
 
-void advance_transport(const PlantModel& model, PlantState& state, double dt_s) { Transport(model, state, dt_s).run(); }
+void advance_transport(const PlantModel& model, PlantState& state, double dt_s) {
+    Transport(model, state, dt_s).run();
+}
 
 double surface_height(const SurfaceModel& surface, const SurfaceState& state, double x_m, double y_m) {
     if (surface.drop_m == 0.0) return state.z_m;
@@ -246,14 +257,18 @@ double surface_height(const SurfaceModel& surface, const SurfaceState& state, do
 }
 
 bool space_is_free(const PlantModel& model, const PlantState& state, const Item& item) {
-    const auto apart = [&](double bottom, double top) { return item.z_m >= top - kCatch_m || bottom >= item.z_m + item.height_m - kCatch_m; };
+    const auto apart = [&](double bottom, double top) {
+        return item.z_m >= top - kCatch_m || bottom >= item.z_m + item.height_m - kCatch_m;
+    };
     for (const Item& other : state.items) {
-        if (!apart(other.z_m, other.z_m + other.height_m) && footprint(item).overlaps(footprint(other), kTouch_m)) return false;
+        if (!apart(other.z_m, other.z_m + other.height_m) && footprint(item).overlaps(footprint(other), kTouch_m))
+            return false;
     }
     for (std::size_t s = 0; s < model.solids.size(); ++s) {
         const SolidModel& solid = model.solids[s];
         if (!state.solids[s].present || apart(solid.bottom_m, solid.top_m)) continue;
-        if (footprint(item).overlaps(moved(solid.area, solid.heading, state.solids[s].offset_m), kTouch_m)) return false;
+        if (footprint(item).overlaps(moved(solid.area, solid.heading, state.solids[s].offset_m), kTouch_m))
+            return false;
     }
     return true;
 }

@@ -15,7 +15,10 @@ namespace {
 class BookReader {
   public:
     BookReader(const session::SessionModel& model, Book& book, base::Diagnostics& diagnostics)
-        : book_(book), diagnostics_(diagnostics), conditions_(signal_resolver(model, book.signals, diagnostics)), orders_(model, conditions_, diagnostics) {}
+        : book_(book),
+          diagnostics_(diagnostics),
+          conditions_(signal_resolver(model, book.signals, diagnostics)),
+          orders_(model, conditions_, diagnostics) {}
 
     void file(const base::SourcePtr& source) {
         source_ = source;
@@ -26,10 +29,14 @@ class BookReader {
 
     void finish() {
         for (ProcedureModel& p : book_.procedures) {
-            if (p.steps.empty()) diagnostics_.error(Code::NothingTested, p.place, fmt::format("procedure \"{}\" has no step", p.name), "step \"Start\" and what to do and expect");
+            if (p.steps.empty())
+                diagnostics_.error(Code::NothingTested, p.place, fmt::format("procedure \"{}\" has no step", p.name),
+                                   "step \"Start\" and what to do and expect");
             p.rules.insert(p.rules.begin(), common_.begin(), common_.end());
         }
-        if (book_.procedures.empty() && source_ != nullptr) diagnostics_.error(Code::NothingTested, {source_, 0, 0, 1}, "there are rules, but no procedure to watch them in");
+        if (book_.procedures.empty() && source_ != nullptr)
+            diagnostics_.error(Code::NothingTested, {source_, 0, 0, 1},
+                               "there are rules, but no procedure to watch them in");
         book_.conditions = conditions_.finish();
     }
 
@@ -41,7 +48,10 @@ class BookReader {
         if (word == "rule") return rule(line);
         if (procedure_ == nullptr || procedure_->steps.empty()) {
             std::vector<std::string> known = {"procedure", "step", "rule"};
-            diagnostics_.error(Code::Syntax, place(line[0]), fmt::format("'{}' stands outside a step", line[0].text), base::nearest_name(word, known).empty() ? "start with: procedure \"...\" and step \"...\"" : base::name_hint(word, known));
+            diagnostics_.error(Code::Syntax, place(line[0]), fmt::format("'{}' stands outside a step", line[0].text),
+                               base::nearest_name(word, known).empty()
+                                   ? "start with: procedure \"...\" and step \"...\""
+                                   : base::name_hint(word, known));
             return;
         }
         if (auto order = orders_.read(source_, line)) procedure_->steps.back().orders.push_back(std::move(*order));
@@ -51,7 +61,9 @@ class BookReader {
 
     std::string title(const std::vector<Token>& line) {
         if (line[1].kind == TokenKind::Text) return std::string(line[1].text.substr(1, line[1].text.size() - 2));
-        if (line[1].kind != TokenKind::Bad) diagnostics_.error(Code::Syntax, place(line[1]), fmt::format("expected a name in quotes after '{}'", line[0].text));
+        if (line[1].kind != TokenKind::Bad)
+            diagnostics_.error(Code::Syntax, place(line[1]),
+                               fmt::format("expected a name in quotes after '{}'", line[0].text));
         return {};
     }
 
@@ -61,7 +73,9 @@ class BookReader {
         p.place = place(line[0]);
         if (p.name.empty()) return;
         orders_.at_end(source_, line, 2);
-        if (!names_.insert(p.name).second) diagnostics_.error(Code::DuplicateName, place(line[1]), fmt::format("procedure \"{}\" is written twice", p.name));
+        if (!names_.insert(p.name).second)
+            diagnostics_.error(Code::DuplicateName, place(line[1]),
+                               fmt::format("procedure \"{}\" is written twice", p.name));
         book_.procedures.push_back(std::move(p));
         procedure_ = &book_.procedures.back();
     }
@@ -71,7 +85,8 @@ class BookReader {
         if (name.empty()) return;
         orders_.at_end(source_, line, 2);
         if (procedure_ == nullptr) {
-            diagnostics_.error(Code::Syntax, place(line[0]), "a step stands in a procedure", "start with: procedure \"...\"");
+            diagnostics_.error(Code::Syntax, place(line[0]), "a step stands in a procedure",
+                               "start with: procedure \"...\"");
             return;
         }
         procedure_->steps.push_back({name, place(line[0]), {}});
@@ -86,7 +101,8 @@ class BookReader {
         if (line[at].kind == TokenKind::Symbol && line[at].text == ":") ++at;
         const std::string form = line[at].kind == TokenKind::Identifier ? base::fold(line[at].text) : "";
         if (form != "never" && form != "always" && form != "whenever") {
-            diagnostics_.error(Code::Syntax, place(line[at]), "expected never, always or whenever", form.empty() ? "" : base::name_hint(form, {"never", "always", "whenever"}));
+            diagnostics_.error(Code::Syntax, place(line[at]), "expected never, always or whenever",
+                               form.empty() ? "" : base::name_hint(form, {"never", "always", "whenever"}));
             return;
         }
         ++at;
@@ -101,7 +117,8 @@ class BookReader {
         r.trigger = orders_.condition(source_, line, at);
         if (r.trigger < 0) return false;
         if (line[at].kind != TokenKind::Identifier || base::fold(line[at].text) != "then") {
-            diagnostics_.error(Code::Syntax, place(line[at]), "expected 'then' and what must follow", "whenever A then B within 50 ms");
+            diagnostics_.error(Code::Syntax, place(line[at]), "expected 'then' and what must follow",
+                               "whenever A then B within 50 ms");
             return false;
         }
         ++at;
@@ -126,7 +143,8 @@ class BookReader {
 
 }  // namespace
 
-std::shared_ptr<const Book> read_book(const session::SessionModel& model, const std::vector<base::SourcePtr>& sources, base::Diagnostics& diagnostics) {
+std::shared_ptr<const Book> read_book(const session::SessionModel& model, const std::vector<base::SourcePtr>& sources,
+                                      base::Diagnostics& diagnostics) {
     const int before = diagnostics.error_count();
     auto book = std::make_shared<Book>();
     BookReader reader(model, *book, diagnostics);

@@ -21,7 +21,7 @@ struct RuleModel {
     std::string name;
     base::Place place;
     RuleForm form = RuleForm::Never;
-    int trigger = -1;    ///< Whenever: what starts the demand.
+    int trigger = -1;  ///< Whenever: what starts the demand.
     int condition = -1;
     base::Nanoseconds within{};
 };
@@ -41,6 +41,7 @@ struct Book {
 
 /// Reads all files of a yard. Rules that stand before any procedure of a file hold in every procedure of the yard.
 /// Null after errors.
-std::shared_ptr<const Book> read_book(const session::SessionModel& model, const std::vector<base::SourcePtr>& sources, base::Diagnostics& diagnostics);
+std::shared_ptr<const Book> read_book(const session::SessionModel& model, const std::vector<base::SourcePtr>& sources,
+                                      base::Diagnostics& diagnostics);
 
 }  // namespace vyard::procedure

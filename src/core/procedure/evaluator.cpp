@@ -6,16 +6,19 @@ Evaluator::Evaluator(const logic::ConditionSet& conditions, const std::vector<se
     : conditions_(conditions), signals_(signals), memory_(conditions.initial_memory) {}
 
 void Evaluator::arm(int condition) {
-    for (const std::uint32_t at : conditions_.conditions[static_cast<std::size_t>(condition)].edges) memory_[at] = std::byte{0};
+    for (const std::uint32_t at : conditions_.conditions[static_cast<std::size_t>(condition)].edges)
+        memory_[at] = std::byte{0};
 }
 
 bool Evaluator::evaluate(int number, const session::Session& session) {
     const logic::Condition& condition = conditions_.conditions[static_cast<std::size_t>(number)];
     for (const int n : condition.names) {
         const logic::Gathered& g = conditions_.gathered[static_cast<std::size_t>(n)];
-        logic::write_number(memory_.data(), g.type, g.offset, -1, session::read(session, signals_[static_cast<std::size_t>(g.source)]));
+        logic::write_number(memory_.data(), g.type, g.offset, -1,
+                            session::read(session, signals_[static_cast<std::size_t>(g.source)]));
     }
-    const auto done = logic::execute(conditions_.code.data(), condition.entry, memory_.data(), session.now().count(), 0);
+    const auto done =
+        logic::execute(conditions_.code.data(), condition.entry, memory_.data(), session.now().count(), 0);
     // A division by zero while looking is no TRUE.
     return done.outcome == logic::Outcome::Done && memory_[condition.result] != std::byte{0};
 }

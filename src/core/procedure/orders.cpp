@@ -21,7 +21,9 @@ struct OrderReader::Line {
     const Token& current() const { return tokens[at]; }
     bool done() const { return current().kind == TokenKind::End; }
     base::Place place() const { return logic::place_in(source, current().span); }
-    bool is_word(std::string_view word) const { return current().kind == TokenKind::Identifier && base::fold(current().text) == word; }
+    bool is_word(std::string_view word) const {
+        return current().kind == TokenKind::Identifier && base::fold(current().text) == word;
+    }
     bool accept(std::string_view word) {
         if (!is_word(word)) return false;
         ++at;
@@ -40,7 +42,8 @@ struct OrderReader::Line {
         if (current().kind != TokenKind::Identifier) return {};
         std::string out(current().text);
         ++at;
-        while (current().kind == TokenKind::Symbol && current().text == "." && tokens[at + 1].kind == TokenKind::Identifier) {
+        while (current().kind == TokenKind::Symbol && current().text == "." &&
+               tokens[at + 1].kind == TokenKind::Identifier) {
             out += '.';
             out += tokens[at + 1].text;
             at += 2;
@@ -51,11 +54,14 @@ struct OrderReader::Line {
     }
 };
 
-OrderReader::OrderReader(const session::SessionModel& model, logic::ConditionCompiler& conditions, base::Diagnostics& diagnostics)
+OrderReader::OrderReader(const session::SessionModel& model, logic::ConditionCompiler& conditions,
+                         base::Diagnostics& diagnostics)
     : model_(model), conditions_(conditions), diagnostics_(diagnostics) {}
 
 const std::vector<std::string>& OrderReader::verbs() {
-    static const std::vector<std::string> all = {"press", "release", "turn", "set", "reset", "force", "unforce", "forces", "fault", "heal", "take", "place", "stop", "start", "wait", "expect", "note"};
+    static const std::vector<std::string> all = {"press",   "release", "turn",  "set",    "reset", "force",
+                                                 "unforce", "forces",  "fault", "heal",   "take",  "place",
+                                                 "stop",    "start",   "wait",  "expect", "note"};
     return all;
 }
 
@@ -73,7 +79,8 @@ std::optional<Order> OrderReader::read(const base::SourcePtr& source, const std:
     if (!at_end(source, tokens, line.at)) return std::nullopt;
     order->place = begin;
     const Token& last = tokens[tokens.size() - 2];
-    order->place.length = last.span.line == begin.line ? last.span.column + last.span.length - begin.column : begin.length;
+    order->place.length =
+        last.span.line == begin.line ? last.span.column + last.span.length - begin.column : begin.length;
     const auto start = static_cast<std::size_t>(tokens.front().text.data() - source->text.data());
     const auto end = static_cast<std::size_t>(last.text.data() - source->text.data()) + last.text.size();
     order->text = source->text.substr(start, end - start);
@@ -93,7 +100,9 @@ std::optional<Order> OrderReader::dispatch(Line& line, const std::string& verb) 
         const bool on = line.accept("on");
         ok = on || line.accept("off");
         order.action = on ? Action::ForcesOn : Action::ForcesOff;
-        if (!ok) diagnostics_.error(Code::Syntax, line.place(), fmt::format("expected 'forces on' or 'forces off', found {}", line.found()));
+        if (!ok)
+            diagnostics_.error(Code::Syntax, line.place(),
+                               fmt::format("expected 'forces on' or 'forces off', found {}", line.found()));
     } else if (verb == "fault") {
         ok = fault(line, order);
     } else if (verb == "heal") {
@@ -114,13 +123,15 @@ std::optional<Order> OrderReader::dispatch(Line& line, const std::string& verb) 
         if (ok) {
             ++line.at;
         } else {
-            diagnostics_.error(Code::Syntax, line.place(), fmt::format("expected a text in quotes, found {}", line.found()));
+            diagnostics_.error(Code::Syntax, line.place(),
+                               fmt::format("expected a text in quotes, found {}", line.found()));
         }
     } else {
         base::Place place = line.place();
         place.column = line.tokens[0].span.column;
         place.length = line.tokens[0].span.length;
-        diagnostics_.error(Code::UnknownVerb, place, fmt::format("no verb is named '{}'", line.tokens[0].text), base::name_hint(verb, verbs()));
+        diagnostics_.error(Code::UnknownVerb, place, fmt::format("no verb is named '{}'", line.tokens[0].text),
+                           base::name_hint(verb, verbs()));
     }
     if (!ok) return std::nullopt;
     return order;
@@ -129,7 +140,9 @@ std::optional<Order> OrderReader::dispatch(Line& line, const std::string& verb) 
 bool OrderReader::at_end(const base::SourcePtr& source, const std::vector<Token>& tokens, std::size_t at) {
     const Token& t = tokens[at];
     if (t.kind == TokenKind::End) return true;
-    if (t.kind != TokenKind::Bad) diagnostics_.error(Code::Syntax, logic::place_in(source, t.span), fmt::format("expected the end of the line, found '{}'", t.text));
+    if (t.kind != TokenKind::Bad)
+        diagnostics_.error(Code::Syntax, logic::place_in(source, t.span),
+                           fmt::format("expected the end of the line, found '{}'", t.text));
     return false;
 }
 
@@ -137,7 +150,8 @@ int OrderReader::condition(const base::SourcePtr& source, const std::vector<Toke
     return conditions_.condition(source, line, at, diagnostics_).value_or(-1);
 }
 
-std::optional<base::Nanoseconds> OrderReader::time(const base::SourcePtr& source, const std::vector<Token>& tokens, std::size_t& at) {
+std::optional<base::Nanoseconds> OrderReader::time(const base::SourcePtr& source, const std::vector<Token>& tokens,
+                                                   std::size_t& at) {
     Line line{source, tokens, at};
     std::optional<base::Nanoseconds> out;
     if (line.current().kind == TokenKind::Time) {
@@ -178,7 +192,9 @@ std::optional<double> OrderReader::quantity(Line& line, Dimension dimension) {
     if (number && reading.fault == base::QuantityFault::None) return reading.si_value;
     diagnostics_.error(number ? Code::WrongUnit : Code::Syntax, where,
                        number ? base::quantity_message(text, reading, dimension)
-                              : fmt::format("expected a {}{}{}, found {}", base::dimension_name(dimension), dimension == Dimension::Plain ? "" : " such as 1 ", base::display_unit(dimension), line.found()));
+                              : fmt::format("expected a {}{}{}, found {}", base::dimension_name(dimension),
+                                            dimension == Dimension::Plain ? "" : " such as 1 ",
+                                            base::display_unit(dimension), line.found()));
     return std::nullopt;
 }
 
@@ -191,7 +207,8 @@ std::optional<int> OrderReader::device(Line& line, const char* what) {
     }
     const int found = model_.plant->find_device(name);
     if (found != plant::kNone) return found;
-    diagnostics_.error(Code::UnknownDevice, where, fmt::format("no device is named '{}'", name), base::name_hint(name, model_.plant->device_names()));
+    diagnostics_.error(Code::UnknownDevice, where, fmt::format("no device is named '{}'", name),
+                       base::name_hint(name, model_.plant->device_names()));
     return std::nullopt;
 }
 
@@ -199,7 +216,8 @@ bool OrderReader::unknown_control(int device, const std::string& verb, const bas
     const plant::DeviceModel& d = model_.plant->devices[static_cast<std::size_t>(device)];
     std::vector<std::string> known;
     for (const plant::ControlSpec& c : d.kind->controls) known.push_back(c.verb);
-    diagnostics_.error(Code::UnknownControl, place, fmt::format("a {} cannot be told to '{}'", d.kind->name, verb), known.empty() ? "it has no hand control" : base::name_hint("", known));
+    diagnostics_.error(Code::UnknownControl, place, fmt::format("a {} cannot be told to '{}'", d.kind->name, verb),
+                       known.empty() ? "it has no hand control" : base::name_hint("", known));
     return false;
 }
 
@@ -214,7 +232,8 @@ bool OrderReader::control(Line& line, Order& order, const std::string& verb) {
     order.action = Action::Control;
     if (order.control->takes_value) {
         if (!line.accept("to")) {
-            diagnostics_.error(Code::Syntax, line.place(), fmt::format("expected 'to' and a value, found {}", line.found()));
+            diagnostics_.error(Code::Syntax, line.place(),
+                               fmt::format("expected 'to' and a value, found {}", line.found()));
             return false;
         }
         if (!order.control->takes_position) {
@@ -223,7 +242,9 @@ bool OrderReader::control(Line& line, Order& order, const std::string& verb) {
             if (!value) return false;
             if (*value < order.control->low || *value > order.control->high) {
                 const char* unit = base::display_unit(order.control->dimension);
-                diagnostics_.error(Code::OutOfRange, value_place, fmt::format("{:g} {} is out of range; accepted: {:g} to {:g} {}", *value, unit, order.control->low, order.control->high, unit));
+                diagnostics_.error(Code::OutOfRange, value_place,
+                                   fmt::format("{:g} {} is out of range; accepted: {:g} to {:g} {}", *value, unit,
+                                               order.control->low, order.control->high, unit));
                 return false;
             }
             order.value = *value;
@@ -233,7 +254,9 @@ bool OrderReader::control(Line& line, Order& order, const std::string& verb) {
         if (line.current().kind == TokenKind::Text) position = position.substr(1, position.size() - 2);
         const auto at = std::find(d.positions.begin(), d.positions.end(), position);
         if (at == d.positions.end()) {
-            diagnostics_.error(Code::WrongValue, line.place(), fmt::format("'{}' is no position of '{}'", position, d.name), base::name_hint(position, d.positions));
+            diagnostics_.error(Code::WrongValue, line.place(),
+                               fmt::format("'{}' is no position of '{}'", position, d.name),
+                               base::name_hint(position, d.positions));
             return false;
         }
         ++line.at;
@@ -259,7 +282,8 @@ bool OrderReader::force(Line& line, Order& order) {
         for (const auto& controller : model_.controllers) {
             for (const logic::Variable& variable : controller.program->variables) known.push_back(variable.path);
         }
-        diagnostics_.error(Code::UnknownTag, where, fmt::format("no tag is named '{}'", name), base::name_hint(name, known));
+        diagnostics_.error(Code::UnknownTag, where, fmt::format("no tag is named '{}'", name),
+                           base::name_hint(name, known));
         return false;
     }
     order.action = Action::Force;
@@ -269,7 +293,8 @@ bool OrderReader::force(Line& line, Order& order) {
         diagnostics_.error(Code::Syntax, line.place(), fmt::format("expected '=' and a value, found {}", line.found()));
         return false;
     }
-    const Elementary type = model_.controllers[static_cast<std::size_t>(c)].program->variables[static_cast<std::size_t>(v)].type;
+    const Elementary type =
+        model_.controllers[static_cast<std::size_t>(c)].program->variables[static_cast<std::size_t>(v)].type;
     const base::Place value_place = line.place();
     if (type == Elementary::Bool) {
         const bool on = line.accept("true");
@@ -277,7 +302,8 @@ bool OrderReader::force(Line& line, Order& order) {
             order.value = on ? 1.0 : 0.0;
             return true;
         }
-        diagnostics_.error(Code::TypeMismatch, value_place, fmt::format("'{}' is BOOL; expected TRUE or FALSE, found {}", name, line.found()));
+        diagnostics_.error(Code::TypeMismatch, value_place,
+                           fmt::format("'{}' is BOOL; expected TRUE or FALSE, found {}", name, line.found()));
         return false;
     }
     if (type == Elementary::Time) {
@@ -288,8 +314,10 @@ bool OrderReader::force(Line& line, Order& order) {
     const auto value = quantity(line, Dimension::Plain);
     if (!value) return false;
     const bool whole = *value == static_cast<double>(static_cast<std::int64_t>(*value));
-    if (!logic::is_real(type) && (!whole || !logic::literal_fits(type, static_cast<std::uint64_t>(std::abs(*value)), *value < 0))) {
-        diagnostics_.error(Code::OutOfRange, value_place, fmt::format("{} does not fit {}, the type of '{}'", *value, logic::type_name(type), name));
+    if (!logic::is_real(type) &&
+        (!whole || !logic::literal_fits(type, static_cast<std::uint64_t>(std::abs(*value)), *value < 0))) {
+        diagnostics_.error(Code::OutOfRange, value_place,
+                           fmt::format("{} does not fit {}, the type of '{}'", *value, logic::type_name(type), name));
         return false;
     }
     order.value = *value;
@@ -306,7 +334,8 @@ bool OrderReader::unforce(Line& line, Order& order) {
     std::tie(order.controller, order.variable) = wiring::find_tag(model_.controllers, name);
     order.action = Action::Unforce;
     if (order.controller >= 0) return true;
-    diagnostics_.error(Code::UnknownTag, where, fmt::format("no tag is named '{}'", name), "unforce TAG, or unforce all");
+    diagnostics_.error(Code::UnknownTag, where, fmt::format("no tag is named '{}'", name),
+                       "unforce TAG, or unforce all");
     return false;
 }
 
@@ -318,7 +347,8 @@ bool OrderReader::fault(Line& line, Order& order) {
     if (point == plant::kNone && device == plant::kNone) {
         std::vector<std::string> known = model_.plant->device_names();
         for (std::string& p : model_.plant->point_names()) known.push_back(std::move(p));
-        diagnostics_.error(Code::UnknownDevice, where, fmt::format("no device or point is named '{}'", name), base::name_hint(name, known));
+        diagnostics_.error(Code::UnknownDevice, where, fmt::format("no device or point is named '{}'", name),
+                           base::name_hint(name, known));
         return false;
     }
     if (line.accept("stuck")) {
@@ -328,11 +358,14 @@ bool OrderReader::fault(Line& line, Order& order) {
         for (const plant::PointModel& p : model_.plant->points) {
             if (p.device == device) known.push_back(p.name);
         }
-        diagnostics_.error(Code::UnknownFault, where, fmt::format("'{}' has several points; name one", name), base::name_hint("", known));
+        diagnostics_.error(Code::UnknownFault, where, fmt::format("'{}' has several points; name one", name),
+                           base::name_hint("", known));
         return false;
     }
     if (device == plant::kNone) {
-        diagnostics_.error(Code::UnknownFault, line.place(), fmt::format("a point can be stuck; found {}", line.found()), "fault POINT stuck on | stuck off | stuck at VALUE");
+        diagnostics_.error(Code::UnknownFault, line.place(),
+                           fmt::format("a point can be stuck; found {}", line.found()),
+                           "fault POINT stuck on | stuck off | stuck at VALUE");
         return false;
     }
     const plant::Kind& kind = *model_.plant->devices[static_cast<std::size_t>(device)].kind;
@@ -341,7 +374,9 @@ bool OrderReader::fault(Line& line, Order& order) {
     if (order.fault == nullptr) {
         std::vector<std::string> known = {"stuck"};
         for (const plant::FaultSpec& f : kind.faults) known.push_back(f.name);
-        diagnostics_.error(Code::UnknownFault, line.place(), fmt::format("a {} has no fault {}", kind.name, line.found()), base::name_hint(fault_name, known));
+        diagnostics_.error(Code::UnknownFault, line.place(),
+                           fmt::format("a {} has no fault {}", kind.name, line.found()),
+                           base::name_hint(fault_name, known));
         return false;
     }
     ++line.at;
@@ -366,11 +401,13 @@ bool OrderReader::stuck(Line& line, Order& order, int point) {
             order.value = on ? 1.0 : 0.0;
             return true;
         }
-        diagnostics_.error(Code::UnknownFault, line.place(), fmt::format("'{}' is BOOL; expected 'on' or 'off', found {}", p.name, line.found()));
+        diagnostics_.error(Code::UnknownFault, line.place(),
+                           fmt::format("'{}' is BOOL; expected 'on' or 'off', found {}", p.name, line.found()));
         return false;
     }
     if (!line.accept("at")) {
-        diagnostics_.error(Code::UnknownFault, line.place(), fmt::format("'{}' is a number; expected 'at' and a value, found {}", p.name, line.found()));
+        diagnostics_.error(Code::UnknownFault, line.place(),
+                           fmt::format("'{}' is a number; expected 'at' and a value, found {}", p.name, line.found()));
         return false;
     }
     const auto value = quantity(line, p.dimension);
@@ -391,7 +428,8 @@ bool OrderReader::heal(Line& line, Order& order) {
     order.point = model_.plant->find_point(name);
     order.action = Action::HealPoint;
     if (order.point != plant::kNone) return true;
-    diagnostics_.error(Code::UnknownDevice, where, fmt::format("no device or point is named '{}'", name), base::name_hint(name, model_.plant->device_names()));
+    diagnostics_.error(Code::UnknownDevice, where, fmt::format("no device or point is named '{}'", name),
+                       base::name_hint(name, model_.plant->device_names()));
     return false;
 }
 
@@ -399,14 +437,19 @@ std::optional<int> OrderReader::surface(Line& line) {
     const base::Place where = line.place();
     const auto found = device(line, "a belt or chute");
     if (!found || model_.plant->devices[static_cast<std::size_t>(*found)].surface != plant::kNone) return found;
-    diagnostics_.error(Code::WrongDevice, where, fmt::format("'{}' carries no items", model_.plant->devices[static_cast<std::size_t>(*found)].name), "name a belt or chute");
+    diagnostics_.error(
+        Code::WrongDevice, where,
+        fmt::format("'{}' carries no items", model_.plant->devices[static_cast<std::size_t>(*found)].name),
+        "name a belt or chute");
     return std::nullopt;
 }
 
 bool OrderReader::take(Line& line, Order& order) {
     order.action = Action::Take;
     if (!line.accept("from")) {
-        diagnostics_.error(Code::Syntax, line.place(), fmt::format("expected 'from' and a belt or chute, found {}", line.found()), "take from infeed at 1.2 m");
+        diagnostics_.error(Code::Syntax, line.place(),
+                           fmt::format("expected 'from' and a belt or chute, found {}", line.found()),
+                           "take from infeed at 1.2 m");
         return false;
     }
     const auto found = surface(line);
@@ -427,18 +470,23 @@ bool OrderReader::place(Line& line, Order& order) {
     if (order.item == plant::kNone) {
         std::vector<std::string> known;
         for (const plant::ItemType& i : model_.plant->item_types) known.push_back(i.name);
-        diagnostics_.error(Code::UnknownItem, where, fmt::format("no item is named '{}'", name), base::name_hint(name, known));
+        diagnostics_.error(Code::UnknownItem, where, fmt::format("no item is named '{}'", name),
+                           base::name_hint(name, known));
         return false;
     }
     if (!line.accept("on")) {
-        diagnostics_.error(Code::Syntax, line.place(), fmt::format("expected 'on' and a belt or chute, found {}", line.found()), "place brick on infeed at 0.3 m");
+        diagnostics_.error(Code::Syntax, line.place(),
+                           fmt::format("expected 'on' and a belt or chute, found {}", line.found()),
+                           "place brick on infeed at 0.3 m");
         return false;
     }
     const auto found = surface(line);
     if (!found) return false;
     order.device = *found;
     if (!line.accept("at")) {
-        diagnostics_.error(Code::Syntax, line.place(), fmt::format("expected 'at' and a distance along it, found {}", line.found()), "place brick on infeed at 0.3 m");
+        diagnostics_.error(Code::Syntax, line.place(),
+                           fmt::format("expected 'at' and a distance along it, found {}", line.found()),
+                           "place brick on infeed at 0.3 m");
         return false;
     }
     const base::Place along_place = line.place();
@@ -446,7 +494,8 @@ bool OrderReader::place(Line& line, Order& order) {
     if (!order.along_m) return false;
     const double length_m = model_.plant->devices[static_cast<std::size_t>(*found)].length_m;
     if (*order.along_m < 0.0 || *order.along_m > length_m) {
-        diagnostics_.error(Code::OutOfRange, along_place, fmt::format("{:g} m is out of range; it is {:g} m long", *order.along_m, length_m));
+        diagnostics_.error(Code::OutOfRange, along_place,
+                           fmt::format("{:g} m is out of range; it is {:g} m long", *order.along_m, length_m));
         return false;
     }
     if (!line.accept("colour")) return true;
@@ -454,7 +503,8 @@ bool OrderReader::place(Line& line, Order& order) {
     const auto& known = model_.plant->colours;
     const auto at = std::find(known.begin(), known.end(), colour);
     if (at == known.end()) {
-        diagnostics_.error(Code::WrongValue, line.place(), fmt::format("'{}' is no colour of this plant", colour), base::name_hint(colour, known));
+        diagnostics_.error(Code::WrongValue, line.place(), fmt::format("'{}' is no colour of this plant", colour),
+                           base::name_hint(colour, known));
         return false;
     }
     ++line.at;
@@ -475,7 +525,8 @@ bool OrderReader::stop_or_start(Line& line, Order& order) {
             return true;
         }
     }
-    diagnostics_.error(Code::UnknownName, where, fmt::format("no controller is named '{}'", name), base::name_hint(name, known));
+    diagnostics_.error(Code::UnknownName, where, fmt::format("no controller is named '{}'", name),
+                       base::name_hint(name, known));
     return false;
 }
 
@@ -533,7 +584,8 @@ std::string perform(session::Session& session, const Order& o) {
             if (!session.take_item(o.device, o.along_m)) return fmt::format("there is no item on '{}'", device_name());
             break;
         case Action::Place:
-            if (!session.place_item(o.item, o.device, o.along_m.value_or(0.0), o.colour)) return fmt::format("there is no room on '{}' at {:g} m", device_name(), o.along_m.value_or(0.0));
+            if (!session.place_item(o.item, o.device, o.along_m.value_or(0.0), o.colour))
+                return fmt::format("there is no room on '{}' at {:g} m", device_name(), o.along_m.value_or(0.0));
             break;
         case Action::Stop: session.stop(o.controller); break;
         case Action::Start: session.start(o.controller); break;
@@ -572,11 +624,14 @@ std::vector<std::vector<Token>> split_lines(const std::vector<Token>& tokens) {
     return lines;
 }
 
-logic::Resolver signal_resolver(const session::SessionModel& model, std::vector<session::Signal>& signals, base::Diagnostics& diagnostics) {
-    return [&model, &signals, &diagnostics, known = std::vector<std::string>()](const std::string& name, const base::Place& place) mutable -> std::optional<logic::Resolved> {
+logic::Resolver signal_resolver(const session::SessionModel& model, std::vector<session::Signal>& signals,
+                                base::Diagnostics& diagnostics) {
+    return [&model, &signals, &diagnostics, known = std::vector<std::string>()](
+               const std::string& name, const base::Place& place) mutable -> std::optional<logic::Resolved> {
         const auto found = session::find_signal(model, name);
         if (!found) {
-            diagnostics.error(Code::UnknownName, place, fmt::format("no tag, point or gauge is named '{}'", name), base::name_hint(name, session::signal_names(model)));
+            diagnostics.error(Code::UnknownName, place, fmt::format("no tag, point or gauge is named '{}'", name),
+                              base::name_hint(name, session::signal_names(model)));
             return std::nullopt;
         }
         const std::string key = base::fold(name);

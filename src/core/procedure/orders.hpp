@@ -48,7 +48,7 @@ constexpr base::Nanoseconds kDefaultPatience{60'000'000'000};
 struct Order {
     Action action = Action::Note;
     base::Place place;
-    std::string text;                 ///< The line as written.
+    std::string text;  ///< The line as written.
     int device = plant::kNone;
     int point = plant::kNone;
     const plant::ControlSpec* control = nullptr;
@@ -70,13 +70,15 @@ std::string perform(session::Session& session, const Order& order);
 /// Reads the order that stands at tokens[at...]; null after a report. The tokens end at the end of its line.
 class OrderReader {
   public:
-    OrderReader(const session::SessionModel& model, logic::ConditionCompiler& conditions, base::Diagnostics& diagnostics);
+    OrderReader(const session::SessionModel& model, logic::ConditionCompiler& conditions,
+                base::Diagnostics& diagnostics);
 
     std::optional<Order> read(const base::SourcePtr& source, const std::vector<logic::Token>& line);
     /// A condition at `at`; -1 after a report.
     int condition(const base::SourcePtr& source, const std::vector<logic::Token>& line, std::size_t& at);
     /// A time such as `200 ms` or T#200ms at `at`; null after a report.
-    std::optional<base::Nanoseconds> time(const base::SourcePtr& source, const std::vector<logic::Token>& line, std::size_t& at);
+    std::optional<base::Nanoseconds> time(const base::SourcePtr& source, const std::vector<logic::Token>& line,
+                                          std::size_t& at);
     /// Reports when anything is left of the line.
     bool at_end(const base::SourcePtr& source, const std::vector<logic::Token>& line, std::size_t at);
 
@@ -111,6 +113,7 @@ class OrderReader {
 std::vector<std::vector<logic::Token>> split_lines(const std::vector<logic::Token>& tokens);
 
 /// The resolver that finds condition names among the signals of a model, and the list it fills.
-logic::Resolver signal_resolver(const session::SessionModel& model, std::vector<session::Signal>& signals, base::Diagnostics& diagnostics);
+logic::Resolver signal_resolver(const session::SessionModel& model, std::vector<session::Signal>& signals,
+                                base::Diagnostics& diagnostics);
 
 }  // namespace vyard::procedure

@@ -19,15 +19,19 @@ namespace {
 struct Watch {
     const RuleModel* model;
     bool broken = false;
-    bool triggered = false;     ///< Whenever: the trigger held in the last scan.
-    bool pending = false;       ///< Whenever: triggered, not yet answered.
+    bool triggered = false;  ///< Whenever: the trigger held in the last scan.
+    bool pending = false;    ///< Whenever: triggered, not yet answered.
     Nanoseconds deadline{};
 };
 
 class Runner {
   public:
     Runner(const Book& book, const ProcedureModel& procedure, session::Session& session, const Observer& observer)
-        : book_(book), procedure_(procedure), session_(session), observer_(observer), evaluator_(book.conditions, book.signals) {
+        : book_(book),
+          procedure_(procedure),
+          session_(session),
+          observer_(observer),
+          evaluator_(book.conditions, book.signals) {
         for (const RuleModel& r : procedure.rules) {
             watches_.push_back({&r});
             RuleVerdict v;
@@ -63,8 +67,10 @@ class Runner {
     const logic::Condition& condition(int n) const { return book_.conditions.conditions[static_cast<std::size_t>(n)]; }
 
     std::string condition_text(const RuleModel& r) const {
-        if (r.form != RuleForm::Whenever) return fmt::format("{} {}", r.form == RuleForm::Never ? "never" : "always", condition(r.condition).text);
-        return fmt::format("whenever {} then {}{}", condition(r.trigger).text, condition(r.condition).text, r.within.count() > 0 ? " within " + base::time_text(r.within) : "");
+        if (r.form != RuleForm::Whenever)
+            return fmt::format("{} {}", r.form == RuleForm::Never ? "never" : "always", condition(r.condition).text);
+        return fmt::format("whenever {} then {}{}", condition(r.trigger).text, condition(r.condition).text,
+                           r.within.count() > 0 ? " within " + base::time_text(r.within) : "");
     }
 
     void observe() {
@@ -131,7 +137,11 @@ class Runner {
             advance();
             if (looking() && evaluator_.evaluate(o.condition, session_)) return std::nullopt;
         }
-        return Failure{{}, fmt::format("{} within {}", text(o), base::time_text(o.time)), fmt::format("it stayed FALSE for {}", base::time_text(o.time)), {}, {}};
+        return Failure{{},
+                       fmt::format("{} within {}", text(o), base::time_text(o.time)),
+                       fmt::format("it stayed FALSE for {}", base::time_text(o.time)),
+                       {},
+                       {}};
     }
 
     std::optional<Failure> throughout(const Order& o) {
@@ -143,7 +153,11 @@ class Runner {
             if (looking()) holds = evaluator_.evaluate(o.condition, session_);
         }
         if (holds) return std::nullopt;
-        return Failure{{}, fmt::format("{} for {}", text(o), base::time_text(o.time)), fmt::format("it became FALSE after {}", base::time_text(session_.now() - start)), {}, {}};
+        return Failure{{},
+                       fmt::format("{} for {}", text(o), base::time_text(o.time)),
+                       fmt::format("it became FALSE after {}", base::time_text(session_.now() - start)),
+                       {},
+                       {}};
     }
 
     // --- rules ---
@@ -196,16 +210,22 @@ class Runner {
             }
         }
         out_.duration = session_.now() - begin_;
-        const bool steps_passed = std::all_of(out_.steps.begin(), out_.steps.end(), [](const StepVerdict& s) { return s.verdict == Verdict::Passed; });
-        const bool rule_broken = std::any_of(out_.rules.begin(), out_.rules.end(), [](const RuleVerdict& r) { return r.verdict == Verdict::Failed; });
+        const bool steps_passed = std::all_of(out_.steps.begin(), out_.steps.end(),
+                                              [](const StepVerdict& s) { return s.verdict == Verdict::Passed; });
+        const bool rule_broken = std::any_of(out_.rules.begin(), out_.rules.end(),
+                                             [](const RuleVerdict& r) { return r.verdict == Verdict::Failed; });
         out_.verdict = steps_passed && !rule_broken ? Verdict::Passed : Verdict::Failed;
-        for (const std::string& force : session::forces_text(session_)) out_.remarks.push_back(fmt::format("left at the end: {}", force));
-        for (const std::string& fault : plant::active_faults(*session_.model().plant, session_.plant())) out_.remarks.push_back(fmt::format("left at the end: fault {}", fault));
+        for (const std::string& force : session::forces_text(session_))
+            out_.remarks.push_back(fmt::format("left at the end: {}", force));
+        for (const std::string& fault : plant::active_faults(*session_.model().plant, session_.plant()))
+            out_.remarks.push_back(fmt::format("left at the end: fault {}", fault));
         for (std::size_t c = 0; c < session_.model().controllers.size(); ++c) {
             const auto& model = session_.model().controllers[c];
             const std::string fault = controller::fault_text(model, session_.controller(static_cast<int>(c)));
             if (fault.empty()) continue;
-            out_.remarks.push_back(fmt::format("controller {} stopped at {}: {}", model.name, base::clock_text(session_.controller(static_cast<int>(c)).fault.time), fault));
+            out_.remarks.push_back(fmt::format("controller {} stopped at {}: {}", model.name,
+                                               base::clock_text(session_.controller(static_cast<int>(c)).fault.time),
+                                               fault));
             out_.verdict = Verdict::Failed;
         }
     }
@@ -222,7 +242,8 @@ class Runner {
 
 }  // namespace
 
-ProcedureVerdict run_procedure(const Book& book, const ProcedureModel& procedure, session::Session& session, const Observer& observer) {
+ProcedureVerdict run_procedure(const Book& book, const ProcedureModel& procedure, session::Session& session,
+                               const Observer& observer) {
     return Runner(book, procedure, session, observer).run();
 }
 

@@ -39,7 +39,7 @@ struct RuleVerdict {
     int times_triggered = 0;
     int times_broken = 0;
     base::Nanoseconds first_broken{}, broken_for{};
-    std::string condition;  ///< As written.
+    std::string condition;                                    ///< As written.
     std::vector<std::pair<std::string, std::string>> values;  ///< When it first broke.
 };
 
@@ -56,6 +56,7 @@ struct ProcedureVerdict {
 /// Called at the start and after every step of the plant.
 using Observer = std::function<void(const session::Session&)>;
 
-ProcedureVerdict run_procedure(const Book& book, const ProcedureModel& procedure, session::Session& session, const Observer& observer);
+ProcedureVerdict run_procedure(const Book& book, const ProcedureModel& procedure, session::Session& session,
+                               const Observer& observer);
 
 }  // namespace vyard::procedure

@@ -9,7 +9,8 @@ controller::ForceRole SessionModel::force_role(int c, int variable) const {
     for (const wiring::Join& j : wiring.outputs) {
         if (j.controller == c && j.variable == variable) return controller::ForceRole::Output;
     }
-    switch (controllers[static_cast<std::size_t>(c)].program->variables[static_cast<std::size_t>(variable)].address.area) {
+    switch (
+        controllers[static_cast<std::size_t>(c)].program->variables[static_cast<std::size_t>(variable)].address.area) {
         case logic::Area::Input: return controller::ForceRole::Input;
         case logic::Area::Output: return controller::ForceRole::Output;
         default: return controller::ForceRole::Other;
@@ -51,19 +52,24 @@ void Session::release_hands() {
 }
 
 void Session::use_control(int device, const plant::ControlSpec& control, double value) {
-    std::erase_if(hands_, [&](const HandRelease& h) { return h.device == device; });  // the hand does something else now
+    std::erase_if(hands_,
+                  [&](const HandRelease& h) { return h.device == device; });  // the hand does something else now
     plant::use_control(*model_->plant, plant_, device, control, value);
 }
 
-void Session::hold_control(int device, const plant::ControlSpec& control, const plant::ControlSpec& opposite, base::Nanoseconds hold) {
+void Session::hold_control(int device, const plant::ControlSpec& control, const plant::ControlSpec& opposite,
+                           base::Nanoseconds hold) {
     use_control(device, control, 0.0);
     hands_.push_back({now_ + hold, device, &opposite});
 }
 
 void Session::enter_force(int c, int variable, double value) {
-    controller::enter_force(controllers_[static_cast<std::size_t>(c)], {variable, model_->force_role(c, variable), value});
+    controller::enter_force(controllers_[static_cast<std::size_t>(c)],
+                            {variable, model_->force_role(c, variable), value});
 }
-bool Session::remove_force(int c, int variable) { return controller::remove_force(controllers_[static_cast<std::size_t>(c)], variable); }
+bool Session::remove_force(int c, int variable) {
+    return controller::remove_force(controllers_[static_cast<std::size_t>(c)], variable);
+}
 void Session::remove_all_forces() {
     for (controller::ControllerState& c : controllers_) c.forces.clear();
 }
@@ -71,16 +77,32 @@ void Session::switch_forces(bool on) {
     for (controller::ControllerState& c : controllers_) c.forces_on = on;
 }
 
-void Session::set_fault(int device, const plant::FaultSpec& fault, double amount) { plant::set_fault(*model_->plant, plant_, device, fault, amount); }
-void Session::set_point_fault(int point, double value) { plant::set_point_fault(plant_, point, value); }
-void Session::heal_point(int point) { plant::heal_point(plant_, point); }
-void Session::heal_device(int device) { plant::heal_device(*model_->plant, plant_, device); }
-void Session::heal_all() { plant::heal_all(*model_->plant, plant_); }
+void Session::set_fault(int device, const plant::FaultSpec& fault, double amount) {
+    plant::set_fault(*model_->plant, plant_, device, fault, amount);
+}
+void Session::set_point_fault(int point, double value) {
+    plant::set_point_fault(plant_, point, value);
+}
+void Session::heal_point(int point) {
+    plant::heal_point(plant_, point);
+}
+void Session::heal_device(int device) {
+    plant::heal_device(*model_->plant, plant_, device);
+}
+void Session::heal_all() {
+    plant::heal_all(*model_->plant, plant_);
+}
 
-bool Session::place_item(int type, int device, double along_m, std::optional<int> colour) { return plant::place_item(*model_->plant, plant_, type, device, along_m, colour); }
-bool Session::take_item(int device, std::optional<double> along_m) { return plant::take_item(*model_->plant, plant_, device, along_m); }
+bool Session::place_item(int type, int device, double along_m, std::optional<int> colour) {
+    return plant::place_item(*model_->plant, plant_, type, device, along_m, colour);
+}
+bool Session::take_item(int device, std::optional<double> along_m) {
+    return plant::take_item(*model_->plant, plant_, device, along_m);
+}
 
-void Session::stop(int c) { controllers_[static_cast<std::size_t>(c)].running = false; }
+void Session::stop(int c) {
+    controllers_[static_cast<std::size_t>(c)].running = false;
+}
 
 void Session::start(int c) {
     controller::ControllerState& state = controllers_[static_cast<std::size_t>(c)];

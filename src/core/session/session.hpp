@@ -48,7 +48,8 @@ class Session {
     // --- the operator ---
     void use_control(int device, const plant::ControlSpec& control, double value);
     /// Uses `control` now and `opposite` after `hold`.
-    void hold_control(int device, const plant::ControlSpec& control, const plant::ControlSpec& opposite, base::Nanoseconds hold);
+    void hold_control(int device, const plant::ControlSpec& control, const plant::ControlSpec& opposite,
+                      base::Nanoseconds hold);
     void enter_force(int controller, int variable, double value);
     bool remove_force(int controller, int variable);
     void remove_all_forces();

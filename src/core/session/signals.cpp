@@ -12,19 +12,24 @@ std::optional<Signal> find_signal(const SessionModel& model, std::string_view na
     if (c >= 0) {
         signal.controller = c;
         signal.variable = v;
-        signal.type = model.controllers[static_cast<std::size_t>(c)].program->variables[static_cast<std::size_t>(v)].type;
+        signal.type =
+            model.controllers[static_cast<std::size_t>(c)].program->variables[static_cast<std::size_t>(v)].type;
         return signal;
     }
     const auto reading = plant::find_reading(*model.plant, name);
     if (!reading) return std::nullopt;
     signal.reading = *reading;
-    signal.type = reading->type == plant::PointType::Boolean ? Elementary::Bool : reading->type == plant::PointType::Number ? Elementary::Dint : Elementary::Lreal;
+    signal.type = reading->type == plant::PointType::Boolean  ? Elementary::Bool
+                  : reading->type == plant::PointType::Number ? Elementary::Dint
+                                                              : Elementary::Lreal;
     return signal;
 }
 
 double read(const Session& session, const Signal& signal) {
     if (signal.of_plant()) return plant::read(*session.model().plant, session.plant(), signal.reading);
-    const logic::Variable& v = session.model().controllers[static_cast<std::size_t>(signal.controller)].program->variables[static_cast<std::size_t>(signal.variable)];
+    const logic::Variable& v = session.model()
+                                   .controllers[static_cast<std::size_t>(signal.controller)]
+                                   .program->variables[static_cast<std::size_t>(signal.variable)];
     return logic::read_number(session.controller(signal.controller).memory.data(), v.type, v.offset, v.bit);
 }
 
@@ -49,8 +54,10 @@ std::vector<std::string> forces_text(const Session& session) {
     for (std::size_t c = 0; c < session.model().controllers.size(); ++c) {
         const auto& state = session.controller(static_cast<int>(c));
         for (const controller::Force& f : state.forces) {
-            const logic::Variable& v = session.model().controllers[c].program->variables[static_cast<std::size_t>(f.variable)];
-            out.push_back(fmt::format("{} forced to {}{}", v.path, logic::value_text(v.type, f.value), state.forces_on ? "" : " (forces are off)"));
+            const logic::Variable& v =
+                session.model().controllers[c].program->variables[static_cast<std::size_t>(f.variable)];
+            out.push_back(fmt::format("{} forced to {}{}", v.path, logic::value_text(v.type, f.value),
+                                      state.forces_on ? "" : " (forces are off)"));
         }
     }
     return out;

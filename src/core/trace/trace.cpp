@@ -16,7 +16,8 @@ std::optional<std::uint32_t> Trace::find(std::string_view name) const {
 
 std::vector<Change> Trace::of(std::uint32_t channel) const {
     std::vector<Change> out;
-    std::copy_if(changes.begin(), changes.end(), std::back_inserter(out), [&](const Change& c) { return c.channel == channel; });
+    std::copy_if(changes.begin(), changes.end(), std::back_inserter(out),
+                 [&](const Change& c) { return c.channel == channel; });
     return out;
 }
 
@@ -58,11 +59,14 @@ std::vector<Channel> usual_channels(const session::SessionModel& model, const st
         // A point whose name is also a tag's is still recorded: the name below is the full one, device and point.
         session::Signal signal;
         signal.reading = *plant::find_reading(*model.plant, p.name);
-        signal.type = p.type == plant::PointType::Boolean ? logic::Elementary::Bool : p.type == plant::PointType::Number ? logic::Elementary::Dint : logic::Elementary::Lreal;
+        signal.type = p.type == plant::PointType::Boolean  ? logic::Elementary::Bool
+                      : p.type == plant::PointType::Number ? logic::Elementary::Dint
+                                                           : logic::Elementary::Lreal;
         out.push_back({p.name, signal});
     }
     for (const Channel& e : extra) {
-        const bool known = std::any_of(out.begin(), out.end(), [&](const Channel& c) { return base::fold(c.name) == base::fold(e.name); });
+        const bool known = std::any_of(out.begin(), out.end(),
+                                       [&](const Channel& c) { return base::fold(c.name) == base::fold(e.name); });
         if (!known) out.push_back(e);
     }
     return out;

@@ -52,18 +52,18 @@ class Recorder {
 
   private:
     struct Tagged {
-        std::vector<std::byte> last;           ///< Memory up to Program::tags_end.
+        std::vector<std::byte> last;  ///< Memory up to Program::tags_end.
         std::vector<std::uint32_t> channels;
     };
     void note(std::uint32_t channel, const session::Session& session);
 
     Trace trace_;
     std::vector<double> last_;
-    std::vector<Tagged> tagged_;               ///< Per controller.
+    std::vector<Tagged> tagged_;  ///< Per controller.
     std::vector<double> last_points_;
-    std::vector<std::uint32_t> points_;        ///< Channels that are points.
-    std::vector<std::uint32_t> gauges_;        ///< Channels of the plant that are no points.
-    std::vector<std::uint32_t> inner_;         ///< Variables that are no tags; they change only in scans.
+    std::vector<std::uint32_t> points_;  ///< Channels that are points.
+    std::vector<std::uint32_t> gauges_;  ///< Channels of the plant that are no points.
+    std::vector<std::uint32_t> inner_;   ///< Variables that are no tags; they change only in scans.
 };
 
 }  // namespace vyard::trace

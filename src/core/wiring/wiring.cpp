@@ -24,24 +24,30 @@ std::string_view trimmed(std::string_view text) {
     return text;
 }
 
-const char* point_type_text(PointType type) { return type == PointType::Boolean ? "BOOL" : type == PointType::Number ? "a whole number" : "analog"; }
+const char* point_type_text(PointType type) {
+    return type == PointType::Boolean ? "BOOL" : type == PointType::Number ? "a whole number" : "analog";
+}
 
 class WiringBuilder {
   public:
-    WiringBuilder(const std::vector<ControllerModel>& controllers, const plant::PlantModel& plant, base::Diagnostics& diagnostics)
+    WiringBuilder(const std::vector<ControllerModel>& controllers, const plant::PlantModel& plant,
+                  base::Diagnostics& diagnostics)
         : controllers_(controllers), plant_(plant), diagnostics_(diagnostics) {}
 
     void row(const MapRow& row) {
         const auto [c, v] = find_tag(controllers_, row.tag);
         const int point = find_point(row.point);
         if (c < 0 && !controllers_.empty()) {
-            diagnostics_.error(Code::UnknownTag, row.tag_place, fmt::format("no tag is named '{}'", row.tag), base::name_hint(row.tag, tag_names()));
+            diagnostics_.error(Code::UnknownTag, row.tag_place, fmt::format("no tag is named '{}'", row.tag),
+                               base::name_hint(row.tag, tag_names()));
         }
         if (point == plant::kNone) {
-            diagnostics_.error(Code::UnknownPoint, row.point_place, fmt::format("no point is named '{}'", row.point), base::name_hint(row.point, plant_.point_names()));
+            diagnostics_.error(Code::UnknownPoint, row.point_place, fmt::format("no point is named '{}'", row.point),
+                               base::name_hint(row.point, plant_.point_names()));
         }
         if (c < 0 || point == plant::kNone || joined_twice(row, c, v, point)) return;
-        const Variable& variable = controllers_[static_cast<std::size_t>(c)].program->variables[static_cast<std::size_t>(v)];
+        const Variable& variable =
+            controllers_[static_cast<std::size_t>(c)].program->variables[static_cast<std::size_t>(v)];
         const PointModel& p = plant_.points[static_cast<std::size_t>(point)];
         const auto scaling = read_scaling(row, variable, p);
         if (!direction_fits(row, variable, p) || !scaling || !types_meet(row, variable, p, *scaling)) return;
@@ -53,11 +59,13 @@ class WiringBuilder {
     void warn_unjoined(const base::Place& map_place) {
         for (std::size_t p = 0; p < plant_.points.size(); ++p) {
             if (points_.contains(static_cast<int>(p))) continue;
-            diagnostics_.warning(Code::UnjoinedPoint, map_place, fmt::format("point '{}' is joined to no tag", plant_.points[p].name));
+            diagnostics_.warning(Code::UnjoinedPoint, map_place,
+                                 fmt::format("point '{}' is joined to no tag", plant_.points[p].name));
         }
         for (std::size_t c = 0; c < controllers_.size(); ++c) {
             const auto& variables = controllers_[c].program->variables;
-            for (std::size_t v = 0; v < variables.size(); ++v) warn_tag(static_cast<int>(c), static_cast<int>(v), variables[v]);
+            for (std::size_t v = 0; v < variables.size(); ++v)
+                warn_tag(static_cast<int>(c), static_cast<int>(v), variables[v]);
         }
     }
 
@@ -68,11 +76,16 @@ class WiringBuilder {
         const bool joined = tags_.contains({c, v});
         const bool wired = variable.address.area == logic::Area::Input || variable.address.area == logic::Area::Output;
         if (wired && !joined) {
-            diagnostics_.warning(Code::UnjoinedTag, variable.place, fmt::format("'{}' at {} is joined to no point", variable.path, variable.address.text()));
+            diagnostics_.warning(
+                Code::UnjoinedTag, variable.place,
+                fmt::format("'{}' at {} is joined to no point", variable.path, variable.address.text()));
         } else if (variable.is_tag && !joined && !wired && !variable.constant && variable.read && !variable.written) {
-            diagnostics_.warning(Code::NeverWritten, variable.place, fmt::format("'{}' is read, but neither the logic nor the map ever writes it", variable.path));
+            diagnostics_.warning(
+                Code::NeverWritten, variable.place,
+                fmt::format("'{}' is read, but neither the logic nor the map ever writes it", variable.path));
         } else if (variable.is_tag && !joined && !variable.read && !variable.written) {
-            diagnostics_.warning(Code::UnusedVariable, variable.place, fmt::format("'{}' is never used", variable.path));
+            diagnostics_.warning(Code::UnusedVariable, variable.place,
+                                 fmt::format("'{}' is never used", variable.path));
         }
     }
 
@@ -96,8 +109,12 @@ class WiringBuilder {
     bool joined_twice(const MapRow& row, int c, int v, int point) {
         const auto [tag, tag_fresh] = tags_.try_emplace({c, v}, row.tag_place);
         const auto [wire, point_fresh] = points_.try_emplace(point, row.point_place);
-        if (!tag_fresh) diagnostics_.error(Code::MappedTwice, row.tag_place, fmt::format("tag '{}' is joined twice; first at {}", row.tag, tag->second.text()));
-        if (!point_fresh) diagnostics_.error(Code::MappedTwice, row.point_place, fmt::format("point '{}' is joined twice; first at {}", row.point, wire->second.text()));
+        if (!tag_fresh)
+            diagnostics_.error(Code::MappedTwice, row.tag_place,
+                               fmt::format("tag '{}' is joined twice; first at {}", row.tag, tag->second.text()));
+        if (!point_fresh)
+            diagnostics_.error(Code::MappedTwice, row.point_place,
+                               fmt::format("point '{}' is joined twice; first at {}", row.point, wire->second.text()));
         return !tag_fresh || !point_fresh;
     }
 
@@ -105,18 +122,27 @@ class WiringBuilder {
         const bool input = p.direction == PointDirection::Input;
         const logic::Area wrong = input ? logic::Area::Output : logic::Area::Input;
         if (v.address.area != wrong && !(input && v.constant)) return true;
-        diagnostics_.error(Code::WrongDirection, row.point_place,
-                           fmt::format("'{}' is an {} of the controller, but '{}' lies at {}", p.name, input ? "input" : "output", v.path, v.constant ? "a CONSTANT" : v.address.text()));
+        diagnostics_.error(
+            Code::WrongDirection, row.point_place,
+            fmt::format("'{}' is an {} of the controller, but '{}' lies at {}", p.name, input ? "input" : "output",
+                        v.path, v.constant ? "a CONSTANT" : v.address.text()));
         return false;
     }
 
     bool types_meet(const MapRow& row, const Variable& v, const PointModel& p, const Scaling& scaling) {
         const bool tag_bool = v.type == Elementary::Bool;
         const bool number = logic::is_number(v.type) || logic::is_bit_string(v.type);
-        if (p.type == PointType::Boolean ? tag_bool : number && (p.type == PointType::Number || logic::is_real(v.type) || scaling.linear)) return true;
+        if (p.type == PointType::Boolean
+                ? tag_bool
+                : number && (p.type == PointType::Number || logic::is_real(v.type) || scaling.linear))
+            return true;
         const bool needs_scaling = p.type == PointType::Analog && number;
-        diagnostics_.error(Code::TypeMismatch, row.tag_place, fmt::format("tag '{}' is {}, point '{}' is {}", v.path, logic::type_name(v.type), p.name, point_type_text(p.type)),
-                           needs_scaling ? fmt::format("give a scaling, such as 0 {0}..1 {0} -> 4000..20000", base::display_unit(p.dimension)) : "");
+        diagnostics_.error(Code::TypeMismatch, row.tag_place,
+                           fmt::format("tag '{}' is {}, point '{}' is {}", v.path, logic::type_name(v.type), p.name,
+                                       point_type_text(p.type)),
+                           needs_scaling ? fmt::format("give a scaling, such as 0 {0}..1 {0} -> 4000..20000",
+                                                       base::display_unit(p.dimension))
+                                         : "");
         return false;
     }
 
@@ -126,8 +152,11 @@ class WiringBuilder {
         if (text.empty()) return scaling;
         const bool invert = text == "invert";
         if (invert != (p.type == PointType::Boolean)) {
-            diagnostics_.error(Code::BadScaling, row.scaling_place, fmt::format("a scaling '{}' does not suit point '{}', which is {}", text, p.name, point_type_text(p.type)),
-                               p.type == PointType::Boolean ? "BOOL points take 'invert' or nothing" : "a scaling has the form 0 m..1 m -> 4000..20000");
+            diagnostics_.error(Code::BadScaling, row.scaling_place,
+                               fmt::format("a scaling '{}' does not suit point '{}', which is {}", text, p.name,
+                                           point_type_text(p.type)),
+                               p.type == PointType::Boolean ? "BOOL points take 'invert' or nothing"
+                                                            : "a scaling has the form 0 m..1 m -> 4000..20000");
             return std::nullopt;
         }
         if (invert) {
@@ -137,13 +166,16 @@ class WiringBuilder {
         return read_linear(row, text, v, p);
     }
 
-    std::optional<Scaling> read_linear(const MapRow& row, std::string_view text, const Variable& v, const PointModel& p) {
+    std::optional<Scaling> read_linear(const MapRow& row, std::string_view text, const Variable& v,
+                                       const PointModel& p) {
         const std::size_t arrow = text.find("->");
         double point_ends[2] = {0, 0}, tag_ends[2] = {0, 0};
-        const bool ok = arrow != std::string_view::npos && read_range(row, text.substr(0, arrow), p.dimension, point_ends) &&
+        const bool ok = arrow != std::string_view::npos &&
+                        read_range(row, text.substr(0, arrow), p.dimension, point_ends) &&
                         read_range(row, text.substr(arrow + 2), base::Dimension::Plain, tag_ends);
         if (arrow == std::string_view::npos) {
-            diagnostics_.error(Code::BadScaling, row.scaling_place, fmt::format("'{}' is no scaling", text), "a scaling has the form 0 m..1 m -> 4000..20000");
+            diagnostics_.error(Code::BadScaling, row.scaling_place, fmt::format("'{}' is no scaling", text),
+                               "a scaling has the form 0 m..1 m -> 4000..20000");
         }
         if (!ok) return std::nullopt;
         if (point_ends[0] == point_ends[1] || tag_ends[0] == tag_ends[1]) {
@@ -151,8 +183,13 @@ class WiringBuilder {
             return std::nullopt;
         }
         for (const double end : tag_ends) {
-            if (logic::is_real(v.type) || (end == static_cast<double>(static_cast<std::int64_t>(end)) && logic::literal_fits(v.type, static_cast<std::uint64_t>(std::abs(end)), end < 0))) continue;
-            diagnostics_.error(Code::BadScaling, row.scaling_place, fmt::format("{} does not fit {}, the type of '{}'", end, logic::type_name(v.type), v.path));
+            if (logic::is_real(v.type) ||
+                (end == static_cast<double>(static_cast<std::int64_t>(end)) &&
+                 logic::literal_fits(v.type, static_cast<std::uint64_t>(std::abs(end)), end < 0)))
+                continue;
+            diagnostics_.error(
+                Code::BadScaling, row.scaling_place,
+                fmt::format("{} does not fit {}, the type of '{}'", end, logic::type_name(v.type), v.path));
             return std::nullopt;
         }
         Scaling s;
@@ -167,14 +204,16 @@ class WiringBuilder {
     bool read_range(const MapRow& row, std::string_view text, base::Dimension dimension, double (&ends)[2]) {
         const std::size_t dots = text.find("..");
         if (dots == std::string_view::npos) {
-            diagnostics_.error(Code::BadScaling, row.scaling_place, fmt::format("'{}' is no range", trimmed(text)), "a scaling has the form 0 m..1 m -> 4000..20000");
+            diagnostics_.error(Code::BadScaling, row.scaling_place, fmt::format("'{}' is no range", trimmed(text)),
+                               "a scaling has the form 0 m..1 m -> 4000..20000");
             return false;
         }
         const std::string_view parts[] = {trimmed(text.substr(0, dots)), trimmed(text.substr(dots + 2))};
         for (int i = 0; i < 2; ++i) {
             const auto reading = base::read_quantity(parts[i], dimension);
             if (reading.fault != base::QuantityFault::None) {
-                diagnostics_.error(Code::BadScaling, row.scaling_place, base::quantity_message(parts[i], reading, dimension));
+                diagnostics_.error(Code::BadScaling, row.scaling_place,
+                                   base::quantity_message(parts[i], reading, dimension));
                 return false;
             }
             ends[i] = reading.si_value;
@@ -209,8 +248,8 @@ const Join* Wiring::of_point(int point) const {
     return nullptr;
 }
 
-Wiring build_wiring(const std::vector<MapRow>& rows, const std::vector<ControllerModel>& controllers, const plant::PlantModel& plant, const base::Place& map_place,
-                    base::Diagnostics& diagnostics) {
+Wiring build_wiring(const std::vector<MapRow>& rows, const std::vector<ControllerModel>& controllers,
+                    const plant::PlantModel& plant, const base::Place& map_place, base::Diagnostics& diagnostics) {
     WiringBuilder builder(controllers, plant, diagnostics);
     for (const MapRow& row : rows) builder.row(row);
     if (!diagnostics.has_errors()) builder.warn_unjoined(map_place);
@@ -221,18 +260,22 @@ void sample(const Wiring& wiring, int controller, const plant::PlantState& plant
     for (const Join& j : wiring.inputs) {
         if (j.controller != controller) continue;
         double value = plant.points[static_cast<std::size_t>(j.point)];
-        if (j.scaling.linear) value = std::clamp(j.scaling.offset + j.scaling.gain * value, j.scaling.tag_low, j.scaling.tag_high);
+        if (j.scaling.linear)
+            value = std::clamp(j.scaling.offset + j.scaling.gain * value, j.scaling.tag_low, j.scaling.tag_high);
         if (j.scaling.invert) value = value != 0.0 ? 0.0 : 1.0;
         logic::write_number(state.memory.data(), j.type, j.offset, j.bit, value);
     }
 }
 
-void publish(const Wiring& wiring, int controller, const ControllerModel& model, const controller::ControllerState& state, plant::PlantState& plant) {
+void publish(const Wiring& wiring, int controller, const ControllerModel& model,
+             const controller::ControllerState& state, plant::PlantState& plant) {
     const bool plain = state.running && !state.forces_on;
     for (const Join& j : wiring.outputs) {
         if (j.controller != controller) continue;
-        double value = plain ? logic::read_number(state.memory.data(), j.type, j.offset, j.bit) : controller::published(model, state, j.variable);
-        if (j.scaling.linear) value = std::clamp((value - j.scaling.offset) / j.scaling.gain, j.scaling.point_low, j.scaling.point_high);
+        double value = plain ? logic::read_number(state.memory.data(), j.type, j.offset, j.bit)
+                             : controller::published(model, state, j.variable);
+        if (j.scaling.linear)
+            value = std::clamp((value - j.scaling.offset) / j.scaling.gain, j.scaling.point_low, j.scaling.point_high);
         if (j.scaling.invert && state.running) value = value != 0.0 ? 0.0 : 1.0;
         plant.points[static_cast<std::size_t>(j.point)] = value;
     }

@@ -51,14 +51,15 @@ struct Wiring {
 };
 
 /// Resolves and checks the rows; mistakes and what is left unjoined (as warnings) go to `diagnostics`.
-Wiring build_wiring(const std::vector<MapRow>& rows, const std::vector<controller::ControllerModel>& controllers, const plant::PlantModel& plant,
-                    const base::Place& map_place, base::Diagnostics& diagnostics);
+Wiring build_wiring(const std::vector<MapRow>& rows, const std::vector<controller::ControllerModel>& controllers,
+                    const plant::PlantModel& plant, const base::Place& map_place, base::Diagnostics& diagnostics);
 
 /// Inputs of `controller` from the plant's points. Cost: its joined inputs.
 void sample(const Wiring& wiring, int controller, const plant::PlantState& plant, controller::ControllerState& state);
 
 /// Outputs of `controller` to the plant's points. Cost: its joined outputs.
-void publish(const Wiring& wiring, int controller, const controller::ControllerModel& model, const controller::ControllerState& state, plant::PlantState& plant);
+void publish(const Wiring& wiring, int controller, const controller::ControllerModel& model,
+             const controller::ControllerState& state, plant::PlantState& plant);
 
 /// "tag" or "controller.tag"; controller and variable, or -1 twice.
 std::pair<int, int> find_tag(const std::vector<controller::ControllerModel>& controllers, std::string_view name);

@@ -20,7 +20,8 @@ struct Chute {
             .quantity("length", &Model::length_m, Dimension::Length, "", 0.05, 50.0, "in the plan")
             .quantity("width", &Model::width_m, Dimension::Length, "400 mm", 0.05, 5.0, "across")
             .quantity("drop", &Model::drop_m, Dimension::Length, "300 mm", 0.0, 20.0, "from its start to its end")
-            .quantity("friction", &Model::friction, Dimension::Plain, "0.2", 0.0, 2.0, "coefficient of sliding friction");
+            .quantity("friction", &Model::friction, Dimension::Plain, "0.2", 0.0, 2.0,
+                      "coefficient of sliding friction");
     }
 
     static void place(Placing& at, Model& model, State&) {
@@ -32,6 +33,8 @@ struct Chute {
 
 }  // namespace
 
-Kind chute_kind() { return make_kind<Chute>(); }
+Kind chute_kind() {
+    return make_kind<Chute>();
+}
 
 }  // namespace vyard::plant

@@ -16,9 +16,11 @@ struct ColourReader {
     enum Points { kColour };
 
     static void declare(Declaration<ColourReader>& kind) {
-        kind.names("colour_reader", "sensors", Symbol::Reader, Placement::Mounted, "reads the colour of the item before it as a number")
+        kind.names("colour_reader", "sensors", Symbol::Reader, Placement::Mounted,
+                   "reads the colour of the item before it as a number")
             .number_input("colour", "0 for nothing, else the place of the colour in [plant] colours, counted from 1")
-            .gauge("colour", PointType::Number, Dimension::Plain, "of the item before it, whatever the wire says", &State::code);
+            .gauge("colour", PointType::Number, Dimension::Plain, "of the item before it, whatever the wire says",
+                   &State::code);
     }
 
     static void place(Placing& at, Model& model, State&) {
@@ -32,7 +34,8 @@ struct ColourReader {
         const bool along_x = (pose.heading & 1) == 0;
         for (const Item& item : step.state.items) {
             const double half_along = along_x ? item.half_x_m : item.half_y_m;
-            const bool there = std::abs(pose.along(item.x_m, item.y_m)) <= half_along && std::abs(pose.left(item.x_m, item.y_m)) < model.half_width_m;
+            const bool there = std::abs(pose.along(item.x_m, item.y_m)) <= half_along &&
+                               std::abs(pose.left(item.x_m, item.y_m)) < model.half_width_m;
             if (there && std::abs(item.z_m - pose.z_m) < 0.05) state.code = item.colour + 1;
         }
         step.input(kColour, state.code);
@@ -41,6 +44,8 @@ struct ColourReader {
 
 }  // namespace
 
-Kind colour_reader_kind() { return make_kind<ColourReader>(); }
+Kind colour_reader_kind() {
+    return make_kind<ColourReader>();
+}
 
 }  // namespace vyard::plant

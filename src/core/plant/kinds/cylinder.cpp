@@ -20,7 +20,7 @@ struct Cylinder {
         Way way = Way::Down;
         int clamps = kNone;
         double at_m = 0.0, reach_m = 0.2, opening_m = 0.2;
-        int surface = kNone;       ///< The lifted or clamped one.
+        int surface = kNone;  ///< The lifted or clamped one.
         double rest_height_m = 0.0;
     };
     struct State {
@@ -31,22 +31,29 @@ struct Cylinder {
     enum Points { kExtend, kRetract };
 
     static void declare(Declaration<Cylinder>& kind) {
-        kind.names("cylinder", "air", Symbol::Cylinder, Placement::Panel, "an air cylinder with its valve; may lift a belt or clamp what lies on one")
+        kind.names("cylinder", "air", Symbol::Cylinder, Placement::Panel,
+                   "an air cylinder with its valve; may lift a belt or clamp what lies on one")
             .quantity("stroke", &Model::stroke_m, Dimension::Length, "", 0.001, 5.0, "from retracted to extended")
             .quantity("extend_time", &Model::extend_s, Dimension::Time, "0.5 s", 0.01, 60.0, "over the whole stroke")
             .quantity("retract_time", &Model::retract_s, Dimension::Time, "0.5 s", 0.01, 60.0, "over the whole stroke")
-            .choice("valve", &Model::valve, {"single solenoid", "double solenoid"}, "single solenoid", "single: a spring brings it back; double: stays as last sent")
+            .choice("valve", &Model::valve, {"single solenoid", "double solenoid"}, "single solenoid",
+                    "single: a spring brings it back; double: stays as last sent")
             .device("lifts", &Model::lifts, {"belt"}, false, "the belt it carries up or down")
             .choice("direction", &Model::way, {"down", "up"}, "down", "which way extending moves the lifted belt")
             .device("clamps", &Model::clamps, {"belt"}, false, "the belt whose items its jaws hold")
-            .quantity("at", &Model::at_m, Dimension::Length, "0 m", 0.0, 200.0, "middle of the jaws along the clamped belt")
-            .quantity("reach", &Model::reach_m, Dimension::Length, "200 mm", 0.01, 5.0, "length of the jaws along the belt")
-            .quantity("opening", &Model::opening_m, Dimension::Length, "200 mm", 0.01, 5.0, "between the jaws when retracted")
+            .quantity("at", &Model::at_m, Dimension::Length, "0 m", 0.0, 200.0,
+                      "middle of the jaws along the clamped belt")
+            .quantity("reach", &Model::reach_m, Dimension::Length, "200 mm", 0.01, 5.0,
+                      "length of the jaws along the belt")
+            .quantity("opening", &Model::opening_m, Dimension::Length, "200 mm", 0.01, 5.0,
+                      "between the jaws when retracted")
             .output("extend", "TRUE sends it out")
             .output("retract", "TRUE sends it back")
             .only_if([](const Model& m) { return m.valve == ValveType::DoubleSolenoid; })
             .gauge("position", PointType::Analog, Dimension::Length, "of the rod from retracted",
-                   [](const Model&, const State&, const PlantModel&, const PlantState& state, int device) { return state.extension_m[static_cast<std::size_t>(device)]; })
+                   [](const Model&, const State&, const PlantModel&, const PlantState& state, int device) {
+                       return state.extension_m[static_cast<std::size_t>(device)];
+                   })
             .gauge("gripping", PointType::Boolean, Dimension::Plain, "its jaws hold an item", &State::gripping)
             .fault("jammed", "stays where it is", &State::jammed);
     }
@@ -71,11 +78,13 @@ struct Cylinder {
         double& extension = step.extension_m();
         const double limit = model.clamps != kNone ? jaw_limit(model, step) : model.stroke_m;
         if (!state.jammed) {
-            const double way = state.outwards ? model.stroke_m * step.dt_s / model.extend_s : -model.stroke_m * step.dt_s / model.retract_s;
+            const double way = state.outwards ? model.stroke_m * step.dt_s / model.extend_s
+                                              : -model.stroke_m * step.dt_s / model.retract_s;
             extension = std::clamp(extension + way, 0.0, std::max(limit, 0.0));
         }
         if (model.lifts != kNone) {
-            step.state.surfaces[static_cast<std::size_t>(model.surface)].z_m = model.rest_height_m + (model.way == Way::Down ? -extension : extension);
+            step.state.surfaces[static_cast<std::size_t>(model.surface)].z_m =
+                model.rest_height_m + (model.way == Way::Down ? -extension : extension);
         }
         if (model.clamps != kNone) grip(model, state, step, limit);
     }
@@ -102,7 +111,8 @@ struct Cylinder {
         const bool along_x = (step.model.surfaces[static_cast<std::size_t>(model.surface)].pose.heading & 1) == 0;
         double limit = model.stroke_m;
         for (const Item& item : step.state.items) {
-            if (within_jaws(model, step, item)) limit = std::min(limit, model.opening_m - 2.0 * (along_x ? item.half_y_m : item.half_x_m));
+            if (within_jaws(model, step, item))
+                limit = std::min(limit, model.opening_m - 2.0 * (along_x ? item.half_y_m : item.half_x_m));
         }
         return limit;
     }
@@ -120,6 +130,8 @@ struct Cylinder {
 
 }  // namespace
 
-Kind cylinder_kind() { return make_kind<Cylinder>(); }
+Kind cylinder_kind() {
+    return make_kind<Cylinder>();
+}
 
 }  // namespace vyard::plant

@@ -22,6 +22,8 @@ struct Display {
 
 }  // namespace
 
-Kind display_kind() { return make_kind<Display>(); }
+Kind display_kind() {
+    return make_kind<Display>();
+}
 
 }  // namespace vyard::plant

@@ -16,10 +16,12 @@ struct EndSwitch {
     enum Points { kSignal };
 
     static void declare(Declaration<EndSwitch>& kind) {
-        kind.names("endswitch", "sensors", Symbol::Switch, Placement::Panel, "an end or mid position switch on a cylinder, pusher or stopper")
+        kind.names("endswitch", "sensors", Symbol::Switch, Placement::Panel,
+                   "an end or mid position switch on a cylinder, pusher or stopper")
             .device("on", &Model::on, {"cylinder", "pusher", "stopper"}, true, "what it watches")
             .quantity("at", &Model::at_m, Dimension::Length, "", 0.0, 5.0, "position of the rod at which it switches")
-            .quantity("window", &Model::window_m, Dimension::Length, "2 mm", 0.0, 1.0, "how far on either side it stays switched")
+            .quantity("window", &Model::window_m, Dimension::Length, "2 mm", 0.0, 1.0,
+                      "how far on either side it stays switched")
             .contact(&Model::contact, "normally open")
             .input("signal", "TRUE while the rod is at the switch (normally open)");
     }
@@ -32,6 +34,8 @@ struct EndSwitch {
 
 }  // namespace
 
-Kind endswitch_kind() { return make_kind<EndSwitch>(); }
+Kind endswitch_kind() {
+    return make_kind<EndSwitch>();
+}
 
 }  // namespace vyard::plant

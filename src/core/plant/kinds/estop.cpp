@@ -14,7 +14,8 @@ struct EmergencyStop {
     enum Points { kContact };
 
     static void declare(Declaration<EmergencyStop>& kind) {
-        kind.names("estop", "panel", Symbol::EmergencyStop, Placement::Panel, "an emergency stop; stays in until it is pulled out")
+        kind.names("estop", "panel", Symbol::EmergencyStop, Placement::Panel,
+                   "an emergency stop; stays in until it is pulled out")
             .contact(&Model::contact, "normally closed")
             .input("contact", "normally closed: TRUE while the machine may run")
             .control("press", "strikes it; it latches", [](const Model&, State& s) { s.latched = true; })
@@ -22,11 +23,15 @@ struct EmergencyStop {
             .gauge("latched", PointType::Boolean, base::Dimension::Plain, "it is in", &State::latched);
     }
 
-    static void sense(const Model& model, State& state, Step& step) { step.input(kContact, contact_value(model.contact, state.latched)); }
+    static void sense(const Model& model, State& state, Step& step) {
+        step.input(kContact, contact_value(model.contact, state.latched));
+    }
 };
 
 }  // namespace
 
-Kind estop_kind() { return make_kind<EmergencyStop>(); }
+Kind estop_kind() {
+    return make_kind<EmergencyStop>();
+}
 
 }  // namespace vyard::plant

@@ -22,6 +22,8 @@ struct Horn {
 
 }  // namespace
 
-Kind horn_kind() { return make_kind<Horn>(); }
+Kind horn_kind() {
+    return make_kind<Horn>();
+}
 
 }  // namespace vyard::plant

@@ -27,12 +27,15 @@ struct Infeed {
     enum Points { kRelease };
 
     static void declare(Declaration<Infeed>& kind) {
-        kind.names("infeed", "transport", Symbol::Infeed, Placement::Mounted, "lays new items on a belt, by interval or on command; waits while there is no room")
+        kind.names("infeed", "transport", Symbol::Infeed, Placement::Mounted,
+                   "lays new items on a belt, by interval or on command; waits while there is no room")
             .item("item", &Model::item, "which item of [item.*] it lays down")
-            .choice("feed", &Model::feed, {"interval", "command"}, "interval", "lay one every interval, or one at each rising edge of release")
+            .choice("feed", &Model::feed, {"interval", "command"}, "interval",
+                    "lay one every interval, or one at each rising edge of release")
             .quantity("interval", &Model::interval_s, Dimension::Time, "5 s", 0.01, 3600.0, "from one item to the next")
             .whole("limit", &Model::limit, "0", 0, 1000000, "items in all; 0 for no end")
-            .quantity("gap", &Model::gap_m, Dimension::Length, "0 m", 0.0, 10.0, "least distance to the next item on the belt")
+            .quantity("gap", &Model::gap_m, Dimension::Length, "0 m", 0.0, 10.0,
+                      "least distance to the next item on the belt")
             .output("release", "a rising edge lays one item")
             .only_if([](const Model& m) { return m.feed == Feed::Command; })
             .gauge("fed", PointType::Number, Dimension::Plain, "items laid so far", &State::fed)
@@ -68,7 +71,9 @@ struct Infeed {
         const double half_m = step.model.item_types[static_cast<std::size_t>(model.item)].length_m / 2.0;
         for (const Item& item : step.state.items) {
             const double half_other_m = (pose.heading & 1) == 0 ? item.half_x_m : item.half_y_m;
-            if (item.support == surface && std::abs(pose.along(item.x_m, item.y_m) - model.along_m) < half_m + half_other_m + model.gap_m) return false;
+            if (item.support == surface &&
+                std::abs(pose.along(item.x_m, item.y_m) - model.along_m) < half_m + half_other_m + model.gap_m)
+                return false;
         }
         return true;
     }
@@ -76,6 +81,8 @@ struct Infeed {
 
 }  // namespace
 
-Kind infeed_kind() { return make_kind<Infeed>(); }
+Kind infeed_kind() {
+    return make_kind<Infeed>();
+}
 
 }  // namespace vyard::plant

@@ -22,6 +22,8 @@ struct Lamp {
 
 }  // namespace
 
-Kind lamp_kind() { return make_kind<Lamp>(); }
+Kind lamp_kind() {
+    return make_kind<Lamp>();
+}
 
 }  // namespace vyard::plant

@@ -19,10 +19,13 @@ struct LevelTransmitter {
     enum Points { kLevel };
 
     static void declare(Declaration<LevelTransmitter>& kind) {
-        kind.names("level_transmitter", "sensors", Symbol::Level, Placement::Panel, "measures the level of a tank as an analog signal")
+        kind.names("level_transmitter", "sensors", Symbol::Level, Placement::Panel,
+                   "measures the level of a tank as an analog signal")
             .device("tank", &Model::tank, {"tank"}, true, "whose level it measures")
-            .quantity("range", &Model::range_m, Dimension::Length, "1 m", 0.01, 100.0, "level at the upper end of its signal")
-            .quantity("lag", &Model::lag_s, Dimension::Time, "0.2 s", 0.0, 600.0, "time constant of its first-order lag")
+            .quantity("range", &Model::range_m, Dimension::Length, "1 m", 0.01, 100.0,
+                      "level at the upper end of its signal")
+            .quantity("lag", &Model::lag_s, Dimension::Time, "0.2 s", 0.0, 600.0,
+                      "time constant of its first-order lag")
             .analog_input("level", Dimension::Length, "level above the bottom, within 0 to range");
     }
 
@@ -41,6 +44,8 @@ struct LevelTransmitter {
 
 }  // namespace
 
-Kind level_transmitter_kind() { return make_kind<LevelTransmitter>(); }
+Kind level_transmitter_kind() {
+    return make_kind<LevelTransmitter>();
+}
 
 }  // namespace vyard::plant

@@ -13,25 +13,31 @@ struct Motor {
         Contact overload = Contact::NormallyClosed;
     };
     struct State {
-        double on_s = 0.0;       ///< Time the contactor has been asked for.
+        double on_s = 0.0;  ///< Time the contactor has been asked for.
         double stalled_s = 0.0;
-        bool tripped = false;    ///< The overload, latched.
+        bool tripped = false;  ///< The overload, latched.
         bool trip_fault = false;
         bool jammed = false;
     };
     enum Points { kRun, kRunning, kOverload };
 
     static void declare(Declaration<Motor>& kind) {
-        kind.names("motor", "drives", Symbol::Motor, Placement::Panel, "a motor on a direct starter with overload and running feedback")
-            .quantity("start_time", &Model::start_s, Dimension::Time, "0.2 s", 0.0, 60.0, "from run to running feedback and full speed")
-            .quantity("trip_time", &Model::trip_s, Dimension::Time, "2 s", 0.1, 600.0, "how long it may stall before the overload trips")
-            .choice("overload_contact", &Model::overload, {"normally open", "normally closed"}, "normally closed", "how the overload is wired: normally closed reads TRUE while healthy")
+        kind.names("motor", "drives", Symbol::Motor, Placement::Panel,
+                   "a motor on a direct starter with overload and running feedback")
+            .quantity("start_time", &Model::start_s, Dimension::Time, "0.2 s", 0.0, 60.0,
+                      "from run to running feedback and full speed")
+            .quantity("trip_time", &Model::trip_s, Dimension::Time, "2 s", 0.1, 600.0,
+                      "how long it may stall before the overload trips")
+            .choice("overload_contact", &Model::overload, {"normally open", "normally closed"}, "normally closed",
+                    "how the overload is wired: normally closed reads TRUE while healthy")
             .output("run", "TRUE closes the contactor")
             .input("running", "TRUE while it turns")
             .input("overload", "the overload contact: normally closed reads TRUE while healthy")
             .control("reset", "resets a tripped overload", [](const Model&, State& s) { s.tripped = s.trip_fault; })
             .gauge("speed", PointType::Analog, Dimension::Percent, "of full speed",
-                   [](const Model&, const State&, const PlantModel&, const PlantState& state, int device) { return 100.0 * state.drive_ratio[static_cast<std::size_t>(device)]; })
+                   [](const Model&, const State&, const PlantModel&, const PlantState& state, int device) {
+                       return 100.0 * state.drive_ratio[static_cast<std::size_t>(device)];
+                   })
             .gauge("tripped", PointType::Boolean, Dimension::Plain, "its overload has tripped", &State::tripped)
             .fault("trip", "the overload trips; heal it, then reset by hand", &State::trip_fault)
             .fault("jammed", "cannot turn; the overload trips after trip_time", &State::jammed);
@@ -55,6 +61,8 @@ struct Motor {
 
 }  // namespace
 
-Kind motor_kind() { return make_kind<Motor>(); }
+Kind motor_kind() {
+    return make_kind<Motor>();
+}
 
 }  // namespace vyard::plant

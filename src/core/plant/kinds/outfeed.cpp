@@ -16,7 +16,8 @@ struct Outfeed {
     };
 
     static void declare(Declaration<Outfeed>& kind) {
-        kind.names("outfeed", "transport", Symbol::Outfeed, Placement::Surface, "takes away every item whose middle reaches it, and counts")
+        kind.names("outfeed", "transport", Symbol::Outfeed, Placement::Surface,
+                   "takes away every item whose middle reaches it, and counts")
             .quantity("length", &Model::length_m, Dimension::Length, "500 mm", 0.05, 10.0, "along its heading")
             .quantity("width", &Model::width_m, Dimension::Length, "600 mm", 0.05, 10.0, "across")
             .gauge("counted", PointType::Number, Dimension::Plain, "items taken away so far", &State::counted);
@@ -34,12 +35,15 @@ struct Outfeed {
 
     static void actuate(const Model& model, State& state, Step& step) {
         const Rectangle area{model.x0_m, model.y0_m, model.x1_m, model.y1_m};
-        state.counted += static_cast<int>(std::erase_if(step.state.items, [&](const Item& i) { return area.contains(i.x_m, i.y_m); }));
+        state.counted += static_cast<int>(
+            std::erase_if(step.state.items, [&](const Item& i) { return area.contains(i.x_m, i.y_m); }));
     }
 };
 
 }  // namespace
 
-Kind outfeed_kind() { return make_kind<Outfeed>(); }
+Kind outfeed_kind() {
+    return make_kind<Outfeed>();
+}
 
 }  // namespace vyard::plant

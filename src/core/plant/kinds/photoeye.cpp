@@ -19,10 +19,12 @@ struct PhotoEye {
 
     static void declare(Declaration<PhotoEye>& kind) {
         kind.names("photoeye", "sensors", Symbol::Eye, Placement::Mounted, "a beam across a surface that items break")
-            .quantity("height", &Model::height_m, Dimension::Length, "30 mm", 0.0, 5.0, "of the beam above the surface at rest")
+            .quantity("height", &Model::height_m, Dimension::Length, "30 mm", 0.0, 5.0,
+                      "of the beam above the surface at rest")
             .contact(&Model::contact, "normally open")
             .input("signal", "TRUE while an item is in the beam (normally open)")
-            .gauge("blocked", PointType::Boolean, Dimension::Plain, "an item is in the beam, whatever the wire says", &State::blocked);
+            .gauge("blocked", PointType::Boolean, Dimension::Plain, "an item is in the beam, whatever the wire says",
+                   &State::blocked);
     }
 
     static void place(Placing& at, Model& model, State&) {
@@ -38,7 +40,8 @@ struct PhotoEye {
         for (const Item& item : step.state.items) {
             const double half_along = along_x ? item.half_x_m : item.half_y_m;
             const double half_across = along_x ? item.half_y_m : item.half_x_m;
-            const bool there = std::abs(pose.along(item.x_m, item.y_m)) <= half_along && std::abs(pose.left(item.x_m, item.y_m)) < model.half_width_m + half_across;
+            const bool there = std::abs(pose.along(item.x_m, item.y_m)) <= half_along &&
+                               std::abs(pose.left(item.x_m, item.y_m)) < model.half_width_m + half_across;
             if (there && item.z_m <= beam_m && beam_m <= item.z_m + item.height_m) state.blocked = true;
         }
         step.input(kSignal, contact_value(model.contact, state.blocked));
@@ -47,6 +50,8 @@ struct PhotoEye {
 
 }  // namespace
 
-Kind photoeye_kind() { return make_kind<PhotoEye>(); }
+Kind photoeye_kind() {
+    return make_kind<PhotoEye>();
+}
 
 }  // namespace vyard::plant

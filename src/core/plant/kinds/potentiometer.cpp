@@ -16,8 +16,10 @@ struct Potentiometer {
     enum Points { kValue };
 
     static void declare(Declaration<Potentiometer>& kind) {
-        kind.names("potentiometer", "panel", Symbol::Potentiometer, Placement::Panel, "a knob that gives an analog signal")
-            .quantity("start", &Model::start_percent, Dimension::Percent, "0 %", 0.0, 100.0, "where it stands at the start of a run")
+        kind.names("potentiometer", "panel", Symbol::Potentiometer, Placement::Panel,
+                   "a knob that gives an analog signal")
+            .quantity("start", &Model::start_percent, Dimension::Percent, "0 %", 0.0, 100.0,
+                      "where it stands at the start of a run")
             .analog_input("value", Dimension::Percent, "0 to 100 %")
             .control_value("set", Dimension::Percent, 0.0, 100.0, "turns it to a value", &State::percent)
             .gauge("position", PointType::Analog, Dimension::Percent, "where the knob stands", &State::percent);
@@ -29,6 +31,8 @@ struct Potentiometer {
 
 }  // namespace
 
-Kind potentiometer_kind() { return make_kind<Potentiometer>(); }
+Kind potentiometer_kind() {
+    return make_kind<Potentiometer>();
+}
 
 }  // namespace vyard::plant

@@ -18,15 +18,20 @@ struct Pusher {
     static constexpr double kPlateThickness_m = 0.02;
 
     static void declare(Declaration<Pusher>& kind) {
-        kind.names("pusher", "air", Symbol::Pusher, Placement::Mounted, "a plate beside a surface that a cylinder pushes across it; a spring brings it back")
-            .quantity("stroke", &Model::stroke_m, Dimension::Length, "400 mm", 0.01, 5.0, "of the plate across the surface")
-            .quantity("plate", &Model::plate_m, Dimension::Length, "300 mm", 0.02, 5.0, "width of the plate along the surface")
+        kind.names("pusher", "air", Symbol::Pusher, Placement::Mounted,
+                   "a plate beside a surface that a cylinder pushes across it; a spring brings it back")
+            .quantity("stroke", &Model::stroke_m, Dimension::Length, "400 mm", 0.01, 5.0,
+                      "of the plate across the surface")
+            .quantity("plate", &Model::plate_m, Dimension::Length, "300 mm", 0.02, 5.0,
+                      "width of the plate along the surface")
             .quantity("height", &Model::height_m, Dimension::Length, "100 mm", 0.01, 2.0, "of the plate")
             .quantity("extend_time", &Model::extend_s, Dimension::Time, "0.5 s", 0.01, 60.0, "over the whole stroke")
             .quantity("retract_time", &Model::retract_s, Dimension::Time, "0.5 s", 0.01, 60.0, "over the whole stroke")
             .output("extend", "TRUE pushes, FALSE lets the spring retract it")
             .gauge("position", PointType::Analog, Dimension::Length, "of the plate from rest",
-                   [](const Model&, const State&, const PlantModel&, const PlantState& state, int device) { return state.extension_m[static_cast<std::size_t>(device)]; })
+                   [](const Model&, const State&, const PlantModel&, const PlantState& state, int device) {
+                       return state.extension_m[static_cast<std::size_t>(device)];
+                   })
             .fault("jammed", "stays where it is", &State::jammed);
     }
 
@@ -51,11 +56,15 @@ struct Pusher {
         }
     }
 
-    static void sense(const Model& model, State&, Step& step) { step.extension_m() = step.state.solids[static_cast<std::size_t>(model.solid)].offset_m; }
+    static void sense(const Model& model, State&, Step& step) {
+        step.extension_m() = step.state.solids[static_cast<std::size_t>(model.solid)].offset_m;
+    }
 };
 
 }  // namespace
 
-Kind pusher_kind() { return make_kind<Pusher>(); }
+Kind pusher_kind() {
+    return make_kind<Pusher>();
+}
 
 }  // namespace vyard::plant

@@ -19,12 +19,16 @@ struct Stopper {
     static constexpr double kHalfThickness_m = 0.01;
 
     static void declare(Declaration<Stopper>& kind) {
-        kind.names("stopper", "transport", Symbol::Stopper, Placement::Mounted, "a blade that rises across a surface and holds items back; a spring lowers it")
-            .quantity("height", &Model::height_m, Dimension::Length, "60 mm", 0.005, 1.0, "above the surface when raised")
+        kind.names("stopper", "transport", Symbol::Stopper, Placement::Mounted,
+                   "a blade that rises across a surface and holds items back; a spring lowers it")
+            .quantity("height", &Model::height_m, Dimension::Length, "60 mm", 0.005, 1.0,
+                      "above the surface when raised")
             .quantity("time", &Model::time_s, Dimension::Time, "0.15 s", 0.0, 60.0, "to rise, and to fall")
             .output("raise", "TRUE raises the blade; it waits while an item lies above it")
             .gauge("position", PointType::Analog, Dimension::Length, "of the blade above the surface",
-                   [](const Model&, const State&, const PlantModel&, const PlantState& state, int device) { return state.extension_m[static_cast<std::size_t>(device)]; })
+                   [](const Model&, const State&, const PlantModel&, const PlantState& state, int device) {
+                       return state.extension_m[static_cast<std::size_t>(device)];
+                   })
             .fault("jammed", "stays where it is", &State::jammed);
     }
 
@@ -33,7 +37,8 @@ struct Stopper {
         at.device.width_m = 2.0 * half;
         at.device.length_m = 2.0 * kHalfThickness_m;
         const double top = at.device.pose.z_m + model.height_m;
-        model.solid = at.add_solid(at.device.pose.box(-kHalfThickness_m, kHalfThickness_m, half, half), at.device.pose.z_m, top, at.device.pose.heading, false);
+        model.solid = at.add_solid(at.device.pose.box(-kHalfThickness_m, kHalfThickness_m, half, half),
+                                   at.device.pose.z_m, top, at.device.pose.heading, false);
     }
 
     static void actuate(const Model& model, State& state, Step& step) {
@@ -58,6 +63,8 @@ struct Stopper {
 
 }  // namespace
 
-Kind stopper_kind() { return make_kind<Stopper>(); }
+Kind stopper_kind() {
+    return make_kind<Stopper>();
+}
 
 }  // namespace vyard::plant

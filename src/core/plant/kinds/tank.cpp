@@ -20,23 +20,35 @@ struct Tank {
     };
 
     static void declare(Declaration<Tank>& kind) {
-        kind.names("tank", "liquid", Symbol::Tank, Placement::Plan, "holds a liquid; items lowered into it may take its colour")
+        kind.names("tank", "liquid", Symbol::Tank, Placement::Plan,
+                   "holds a liquid; items lowered into it may take its colour")
             .quantity("length", &Model::length_m, Dimension::Length, "", 0.05, 100.0, "inside, along x")
             .quantity("width", &Model::width_m, Dimension::Length, "", 0.05, 100.0, "inside, along y")
             .quantity("depth", &Model::depth_m, Dimension::Length, "", 0.05, 100.0, "inside; what is more overflows")
             .quantity("level", &Model::start_m, Dimension::Length, "0 m", 0.0, 100.0, "at the start of a run")
             .colour("colour", &Model::colour, "colour that dipped items take, one of [plant] colours")
-            .quantity("soak_time", &Model::soak_s, Dimension::Time, "0.5 s", 0.0, 3600.0, "under the surface until an item is coloured")
-            .quantity("drag_out", &Model::drag_out_m3, Dimension::Volume, "0 l", 0.0, 1.0, "liquid each coloured item carries away")
+            .quantity("soak_time", &Model::soak_s, Dimension::Time, "0.5 s", 0.0, 3600.0,
+                      "under the surface until an item is coloured")
+            .quantity("drag_out", &Model::drag_out_m3, Dimension::Volume, "0 l", 0.0, 1.0,
+                      "liquid each coloured item carries away")
             .gauge("level", PointType::Analog, Dimension::Length, "of the liquid above the bottom",
-                   [](const Model& m, const State&, const PlantModel&, const PlantState& state, int device) { return state.volume_m3[static_cast<std::size_t>(device)] / (m.length_m * m.width_m); })
+                   [](const Model& m, const State&, const PlantModel&, const PlantState& state, int device) {
+                       return state.volume_m3[static_cast<std::size_t>(device)] / (m.length_m * m.width_m);
+                   })
             .gauge("fill", PointType::Analog, Dimension::Percent, "level as a share of the depth",
-                   [](const Model& m, const State&, const PlantModel&, const PlantState& state, int device) { return 100.0 * state.volume_m3[static_cast<std::size_t>(device)] / (m.length_m * m.width_m * m.depth_m); })
+                   [](const Model& m, const State&, const PlantModel&, const PlantState& state, int device) {
+                       return 100.0 * state.volume_m3[static_cast<std::size_t>(device)] /
+                              (m.length_m * m.width_m * m.depth_m);
+                   })
             .gauge("volume", PointType::Analog, Dimension::Volume, "of the liquid",
-                   [](const Model&, const State&, const PlantModel&, const PlantState& state, int device) { return state.volume_m3[static_cast<std::size_t>(device)]; })
-            .gauge("overflowed", PointType::Analog, Dimension::Volume, "spilt over the rim so far", &State::overflowed_m3)
+                   [](const Model&, const State&, const PlantModel&, const PlantState& state, int device) {
+                       return state.volume_m3[static_cast<std::size_t>(device)];
+                   })
+            .gauge("overflowed", PointType::Analog, Dimension::Volume, "spilt over the rim so far",
+                   &State::overflowed_m3)
             .gauge("coated", PointType::Number, Dimension::Plain, "items coloured so far", &State::coated)
-            .fault_amount("leak", Dimension::Flow, 0.05e-3, "loses this much as long as there is liquid", &State::leak_m3_s);
+            .fault_amount("leak", Dimension::Flow, 0.05e-3, "loses this much as long as there is liquid",
+                          &State::leak_m3_s);
     }
 
     static void place(Placing& at, Model& model, State&) {
@@ -62,7 +74,8 @@ struct Tank {
         const Pose& pose = step.device->pose;
         const double surface_m = pose.z_m + volume / (model.length_m * model.width_m);
         for (Item& item : step.state.items) {
-            const bool inside = std::abs(item.x_m - pose.x_m) <= model.length_m / 2.0 && std::abs(item.y_m - pose.y_m) <= model.width_m / 2.0;
+            const bool inside = std::abs(item.x_m - pose.x_m) <= model.length_m / 2.0 &&
+                                std::abs(item.y_m - pose.y_m) <= model.width_m / 2.0;
             // Coloured when its top is under: half a dip leaves half a brick.
             const bool under = inside && item.z_m + item.height_m <= surface_m && item.z_m >= pose.z_m - 0.01;
             item.soaked_s = under ? item.soaked_s + step.dt_s : inside ? 0.0 : item.soaked_s;
@@ -76,6 +89,8 @@ struct Tank {
 
 }  // namespace
 
-Kind tank_kind() { return make_kind<Tank>(); }
+Kind tank_kind() {
+    return make_kind<Tank>();
+}
 
 }  // namespace vyard::plant
