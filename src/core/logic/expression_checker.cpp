@@ -266,6 +266,9 @@ E ExpressionChecker::infer_function(Expression& e, int number) {
         common = met;
     }
     if (real_only && common == E::AnyInt) common = E::AnyReal;
+    // All literals: the type stays open until a neighbour or a target settles it.
+    const bool open = is_literal_type(common) && !shift && function != Function::Truncate;
+    if (open) return common;
     common = settled(common);
     const bool fits = shift                                         ? is_bit_string(common)
                       : real_only || function == Function::Truncate ? is_real(common)
@@ -306,6 +309,12 @@ bool ExpressionChecker::coerce_literal(Expression& e, E target, const std::strin
     }
     for (ExpressionPtr& operand : e.operands) {
         if (!coerce(operand, target, what)) return false;
+    }
+    if (e.kind == ExpressionKind::Call) {
+        const bool select = e.detail == static_cast<int>(Function::Select);
+        for (std::size_t i = select ? 1 : 0; i < e.arguments.size(); ++i) {
+            if (!coerce(e.arguments[i].value, target, what)) return false;
+        }
     }
     e.type.elementary = target;
     return true;

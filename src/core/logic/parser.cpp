@@ -136,13 +136,19 @@ class FileParser final : public ExpressionParser {
             }
         }
         while (!at_end() && !is_word("end_var")) {
-            if (is_statement_end() || is_word("var") || is_word("if")) {
+            if (is_statement_end() || is_word("var") || starts_if()) {
                 error_here("expected END_VAR before this");
                 return;
             }
             declaration(out, section, constant);
         }
         skip();
+    }
+
+    /// IF with a condition behind it, not a variable that somebody named "if".
+    bool starts_if() const {
+        const Token& next = tokens_[std::min(at_ + 1, tokens_.size() - 1)];
+        return is_word("if") && !(next.kind == TokenKind::Symbol && (next.text == ":" || next.text == ","));
     }
 
     void declaration(std::vector<Declaration>& out, Section section, bool constant) {

@@ -256,7 +256,7 @@ class Builder {
     }
 
     void store_default(const ParameterSpec& p, std::size_t d) {
-        if (p.type == ParameterType::Device) {
+        if (p.type == ParameterType::Device || p.type == ParameterType::Colour) {
             p.store(parameters_of(d), kNone);
             return;
         }
@@ -296,9 +296,10 @@ class Builder {
                 const auto found = std::find(p.choices.begin(), p.choices.end(), value.text);
                 if (value.form == Form::Text && found != p.choices.end())
                     return static_cast<int>(found - p.choices.begin());
+                const std::string nearest = base::nearest_name(value.text, p.choices);
                 error(Code::WrongValue, value.place,
                       fmt::format("'{}' takes one of: {}", p.name, fmt::join(p.choices, ", ")),
-                      value.form == Form::Text ? base::name_hint(value.text, p.choices) : "");
+                      nearest.empty() ? "" : fmt::format("did you mean '{}'?", nearest));
                 return std::nullopt;
             }
             case ParameterType::Device:

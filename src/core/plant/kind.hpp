@@ -255,9 +255,11 @@ class Declaration {
                   [field](std::byte* m, const ParameterValue& v) { as<Model>(m).*field = std::get<int>(v); });
         return *this;
     }
+    /// One of the plant's colours; kNone when absent.
     Declaration& colour(const char* name, int Model::*field, const char* help) {
-        parameter(name, ParameterType::Colour, "", help,
+        ParameterSpec& p = parameter(name, ParameterType::Colour, "", help,
                   [field](std::byte* m, const ParameterValue& v) { as<Model>(m).*field = std::get<int>(v); });
+        p.required = false;
         return *this;
     }
     /// The list of positions of a selector, 2 to 3; its length goes to `count`.

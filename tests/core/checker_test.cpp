@@ -1,0 +1,178 @@
+#include "core/support.hpp"
+
+using namespace vyard;
+
+namespace {
+
+std::string check(const std::string& text, bool warnings = false) {
+    base::Diagnostics diagnostics;
+    logic::compile({base::make_source("t", text)}, diagnostics);
+    return test::joined(test::lines_of(diagnostics, warnings));
+}
+
+/// One statement or more, with a variable of each common type at hand. The statement stands on line 5.
+std::string body(const std::string& statement) {
+    return check(
+        "VAR_GLOBAL CONSTANT limit : INT := 7; END_VAR\nPROGRAM p\n"
+        "VAR b : BOOL; i : INT; d : DINT; u : UINT; w : WORD; r : REAL; l : LREAL; t : TIME; tm : TON; ct : CTU; END_VAR\n\n" +
+        statement + "\nEND_PROGRAM\n");
+}
+
+}  // namespace
+
+TEST_CASE("what the standard allows compiles") {
+    const char* fine[] = {
+        "d := i;",                     // widening
+        "r := i;",                     // INT fits REAL
+        "l := d;",                     // DINT fits LREAL
+        "r := 10;",                    // a whole literal for a REAL
+        "i := -32768;",
+        "w := 16#FFFF;",
+        "d := u;",                     // UINT fits DINT
+        "t := t * 2 + T#5s;",
+        "t := t / 2;",
+        "t := 1.5 * t;",
+        "b := t >= T#1s AND i < limit;",
+        "i := REAL_TO_INT(r * 2.0);",
+        "r := SQRT(r) + ABS(-2.0);",
+        "i := LIMIT(0, i, 100);",
+        "i := SEL(b, 1, limit);",
+        "w := SHL(w, 3) OR 16#000F;",
+        "tm(IN := b, PT := T#1s); b := tm.Q; t := tm.ET;",
+        "tm(b, T#1s);",
+        "ct(CU := b, PV := 5, Q => b, CV => i);",
+        "tm.PT := T#3s; tm();",
+        "CASE i OF 1, 2..5: i := 0; limit: i := 1; ELSE i := 2; END_CASE;",
+        "%MX3.1 := b; %MW4 := w;",
+        "FOR i := 10 TO 1 BY -1 DO IF b THEN EXIT; END_IF; CONTINUE; END_FOR;",
+        "i := TIME_TO_INT(t); t := INT_TO_TIME(i);",
+        "i := TRUNC(r) = 5;",
+    };
+    for (const char* statement : fine) {
+        CAPTURE(statement);
+        if (std::string(statement) == "i := TRUNC(r) = 5;") {
+            CHECK(body(statement) != "");
+        } else {
+            CHECK(body(statement) == "");
+        }
+    }
+}
+
+TEST_CASE("what it does not allow is refused with a hint") {
+    struct Row {
+        const char* statement;
+        const char* message;
+    };
+    const Row rows[] = {
+        {"i := d;", "5:6 this is DINT, but 'i' needs INT [convert it: DINT_TO_INT(...)]\n"},
+        {"i := r;", "5:6 this is REAL, but 'i' needs INT [convert it: REAL_TO_INT(...)]\n"},
+        {"r := d;", "5:6 this is DINT, but 'r' needs REAL [convert it: DINT_TO_REAL(...)]\n"},
+        {"i := 2.5;", "5:6 this is a real number, but 'i' needs INT [write it without a fraction]\n"},
+        {"i := 40000;", "5:6 40000 does not fit INT, the type of 'i'\n"},
+        {"u := -1;", "5:6 -1 does not fit UINT, the type of 'u'\n"},
+        {"b := 1;", "5:6 this is a whole number, but 'b' needs BOOL [write TRUE or FALSE, or compare: <> 0]\n"},
+        {"b := i;", "5:6 this is INT, but 'b' needs BOOL [write TRUE or FALSE, or compare: <> 0]\n"},
+        {"t := 500;", "5:6 this is a whole number, but 't' needs TIME [a time is written T#500ms, T#1.5s ...]\n"},
+        {"i := j;", "5:6 no variable is named 'j' [did you mean 'b'?]\n"},
+        {"limitt := 1;", "5:1 no variable is named 'limitt' [did you mean 'limit'?]\n"},
+        {"limit := 1;", "5:1 'limit' cannot be written: it is declared CONSTANT\n"},
+        {"tm.Q := b;", "5:1 'tm.Q' cannot be written: it is an output of the block\n"},
+        {"b := tm.X;", "5:6 TON 'tm' has no input or output 'X' [did you mean 'Q'?]\n"},
+        {"b := i.x;", "5:6 'i' is INT and has no part 'x'\n"},
+        {"tm(INN := b);", "5:4 TON has no input 'INN' [did you mean 'IN'?]\n"},
+        {"tm(b, T#1s, b);", "5:13 TON has no more inputs\n"},
+        {"tm(IN := i);", "5:10 this is INT, but input IN of TON needs BOOL [write TRUE or FALSE, or compare: <> 0]\n"},
+        {"ct(CU := b, CV => r);", "5:19 output CV is INT, but 'r' is REAL\n"},
+        {"b := tm;", "5:6 'tm' is a function block, not a value [name one of its outputs, such as tm.Q]\n"},
+        {"tm := b;", "5:1 'tm' is a function block; call it, or assign to one of its inputs\n"},
+        {"i(b);", "5:1 'i' is INT, not a function block\n"},
+        {"r := SQRT(i);", "5:11 SQRT does not take INT [convert it: INT_TO_REAL(...)]\n"},
+        {"r := SQRTT(r);", "5:6 no function is named 'SQRTT' [did you mean 'SQRT'?]\n"},
+        {"r := SQRT(r, r);", "5:6 SQRT takes 1 argument, not 2 [square root of a real]\n"},
+        {"i := MAX(i, r);", "5:6 this is REAL, but 'i' needs INT [convert it: REAL_TO_INT(...)]\n"},
+        {"b := RISES(b);", "5:6 no function is named 'RISES' [use an R_TRIG or F_TRIG instance; RISES and FALLS belong to procedures]\n"},
+        {"b := b AND i;", "5:8 AND needs BOOL or bit strings on both sides, not BOOL and INT [write TRUE or FALSE, or compare: <> 0]\n"},
+        {"b := b + 1;", "5:8 BOOL and a whole number do not meet in '+'\n"},
+        {"t := t * t;", "5:8 '*' needs numbers, not TIME\n"},
+        {"t := t + 5;", "5:8 TIME and a whole number do not meet in '+' [a time is written T#500ms, T#1.5s ...]\n"},
+        {"b := NOT i;", "5:6 NOT needs BOOL or a bit string, not INT [write TRUE or FALSE, or compare: <> 0]\n"},
+        {"i := -b;", "5:6 '-' needs a number or TIME, not BOOL\n"},
+        {"r := r MOD 2.0;", "5:8 MOD needs whole numbers\n"},
+        {"b := w > i;", "5:8 WORD and INT do not meet in '>'\n"},
+        {"IF i THEN ; END_IF;", "5:4 this is INT, but the condition of IF needs BOOL [write TRUE or FALSE, or compare: <> 0]\n"},
+        {"CASE r OF 1: ; END_CASE;", "5:6 CASE needs a whole number, not REAL\n"},
+        {"CASE i OF u: ; END_CASE;", "5:11 this is UINT, but the CASE needs INT [convert it: UINT_TO_INT(...)]\n"},
+        {"CASE i OF i: ; END_CASE;", "5:11 a CASE label is a number or a CONSTANT\n"},
+        {"CASE i OF 40000: ; END_CASE;", "5:11 40000 does not fit INT, the type of the CASE\n"},
+        {"FOR r := 1 TO 2 DO ; END_FOR;", "5:5 FOR counts with a whole number, 'r' is REAL\n"},
+        {"EXIT;", "5:1 EXIT and CONTINUE stand only inside a loop\n"},
+        {"%IX0.0 := b;", "5:1 '%IX0.0' cannot be written: it is an input of the controller\n"},
+        {"b := %IX0.9;", "5:6 '%IX0.9' is no address [the bit of a byte is 0 to 7]\n"},
+        {"b := %IX3;", "5:6 '%IX3' is no address [a bit address needs its bit, such as %IX0.3]\n"},
+        {"b := %MX70000.0;", "5:6 '%MX70000.0' is no address [an area holds 65536 bytes]\n"},
+        {"i := REAL_TO_INT(b);", "5:18 this is BOOL, but REAL_TO_INT needs REAL\n"},
+        {"5 > 3;", "5:1 expected a statement, found '5'\n"},
+    };
+    for (const Row& row : rows) {
+        CAPTURE(row.statement);
+        CHECK(body(row.statement) == row.message);
+    }
+}
+
+TEST_CASE("declarations are checked") {
+    struct Row {
+        const char* text;
+        const char* message;
+    };
+    const Row rows[] = {
+        {"PROGRAM p VAR a : INT; A : BOOL; END_VAR END_PROGRAM", "1:24 'A' is declared twice; first at t:1:15\n"},
+        {"PROGRAM p VAR a : INTT; END_VAR END_PROGRAM", "1:19 no type is named 'INTT' [did you mean 'INT'?]\n"},
+        {"PROGRAM p VAR a : STRING; END_VAR END_PROGRAM", "1:19 the type STRING is not supported by this version\n"},
+        {"PROGRAM p VAR a AT %IX0 : BOOL; END_VAR END_PROGRAM", "1:20 '%IX0' is no address [a bit address needs its bit, such as %IX0.3]\n"},
+        {"PROGRAM p VAR a AT %IW0 : BOOL; END_VAR END_PROGRAM", "1:20 %IW0 is 2 bytes, but 'a' is BOOL [for BOOL write %IX0.0]\n"},
+        {"PROGRAM p VAR a AT %IX0.0 : INT; END_VAR END_PROGRAM", "1:20 %IX0.0 is one bit, but 'a' is INT [for INT write %IW0]\n"},
+        {"PROGRAM p VAR a AT %QD0 : INT; END_VAR END_PROGRAM", "1:20 %QD0 is 4 bytes, but 'a' is INT [for INT write %QW0]\n"},
+        {"PROGRAM p VAR a AT %QW0 : TON; END_VAR END_PROGRAM", "1:20 %QW0 is 2 bytes, but 'a' is TON [a function block has no address]\n"},
+        {"PROGRAM p VAR a AT %QX0.1 : BOOL; b AT %QX0.1 : BOOL; END_VAR END_PROGRAM", "1:40 %QX0.1 is already taken by 'a' at t:1:15\n"},
+        {"PROGRAM p VAR a : INT := 40000; END_VAR END_PROGRAM", "1:26 40000 does not fit INT, the type of 'a'\n"},
+        {"PROGRAM p VAR a : BOOL := 1; END_VAR END_PROGRAM", "1:27 this is a whole number, but 'a' needs BOOL [write TRUE or FALSE, or compare: <> 0]\n"},
+        {"PROGRAM p VAR b : INT; a : INT := b; END_VAR END_PROGRAM", "1:35 an initial value is a literal\n"},
+        {"PROGRAM p END_PROGRAM PROGRAM p END_PROGRAM", "1:31 'p' is declared twice; first at t:1:9\n"},
+        {"FUNCTION_BLOCK TON END_FUNCTION_BLOCK", "1:16 'TON' is a standard function block\n"},
+        {"FUNCTION_BLOCK f VAR x : f; END_VAR END_FUNCTION_BLOCK", "1:26 'f' would hold itself\n"},
+        {"FUNCTION_BLOCK f VAR_INPUT a : INT; END_VAR a := 1; END_FUNCTION_BLOCK", "1:45 'a' cannot be written: it is an input; only the caller writes it\n"},
+        {"PROGRAM p VAR_EXTERNAL g : INT; END_VAR g := 1; END_PROGRAM", "1:24 VAR_EXTERNAL 'g' has no VAR_GLOBAL\n"},
+        {"VAR_GLOBAL g : BOOL; END_VAR PROGRAM p VAR_EXTERNAL g : INT; END_VAR g := 1; END_PROGRAM", "1:53 VAR_EXTERNAL 'g' is INT, its VAR_GLOBAL is BOOL\n"},
+    };
+    for (const Row& row : rows) {
+        CAPTURE(row.text);
+        CHECK(check(row.text) == row.message);
+    }
+}
+
+TEST_CASE("warnings catch what is meant otherwise") {
+    CHECK(check("PROGRAM p VAR a, b, c : INT; END_VAR a := b; END_PROGRAM", true) ==
+          "1:18 'b' is read, but nothing ever writes it\n1:21 'c' is never used\n");
+    CHECK(check("PROGRAM p VAR w AT %MW0 : WORD; b AT %MX1.3 : BOOL; END_VAR b := TRUE; w := 1; END_PROGRAM", true) ==
+          "1:38 %MX1.3 overlaps %MW0 of 'w' at t:1:15\n");
+}
+
+TEST_CASE("errors in several files are all reported") {
+    base::Diagnostics diagnostics;
+    logic::compile({base::make_source("a.st", "PROGRAM p x := 1; END_PROGRAM"), base::make_source("b.st", "PROGRAM q y := ; END_PROGRAM")}, diagnostics);
+    CHECK(diagnostics.error_count() == 2);
+}
+
+TEST_CASE("the same global seen from two files") {
+    base::Diagnostics diagnostics;
+    const auto program = logic::compile({base::make_source("a.st", "VAR_GLOBAL g : INT := 3; END_VAR"), base::make_source("b.st", "PROGRAM q g := g + 1; END_PROGRAM")}, diagnostics);
+    CHECK(program != nullptr);
+}
+
+TEST_CASE("blocks nested too deep are refused") {
+    std::string text = "FUNCTION_BLOCK f0 VAR_OUTPUT q : BOOL; END_VAR q := TRUE; END_FUNCTION_BLOCK\n";
+    for (int i = 1; i < 50; ++i) {
+        text += fmt::format("FUNCTION_BLOCK f{} VAR x : f{}; END_VAR x(); END_FUNCTION_BLOCK\n", i, i - 1);
+    }
+    CHECK(check(text).find("blocks are nested more than 32 deep") != std::string::npos);
+}
