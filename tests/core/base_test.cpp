@@ -10,11 +10,21 @@ TEST_CASE("quantities become SI once, at reading") {
         double si;
     };
     const Row rows[] = {
-        {"250 mm/s", Dimension::Speed, 0.25},   {"18 m/min", Dimension::Speed, 0.3},     {"1.5 s", Dimension::Time, 1.5},
-        {"250ms", Dimension::Time, 0.25},       {"2 min", Dimension::Time, 120.0},       {"-3 mm", Dimension::Length, -0.003},
-        {"+4 cm", Dimension::Length, 0.04},     {"30 l/min", Dimension::Flow, 0.0005},   {"3.6 m3/h", Dimension::Flow, 0.001},
-        {"12 l", Dimension::Volume, 0.012},     {"500 g", Dimension::Mass, 0.5},         {"40 %", Dimension::Percent, 40.0},
-        {"180 deg", Dimension::Angle, 3.141592653589793}, {"7", Dimension::Plain, 7.0},  {"1e-3 m", Dimension::Length, 0.001},
+        {"250 mm/s", Dimension::Speed, 0.25},
+        {"18 m/min", Dimension::Speed, 0.3},
+        {"1.5 s", Dimension::Time, 1.5},
+        {"250ms", Dimension::Time, 0.25},
+        {"2 min", Dimension::Time, 120.0},
+        {"-3 mm", Dimension::Length, -0.003},
+        {"+4 cm", Dimension::Length, 0.04},
+        {"30 l/min", Dimension::Flow, 0.0005},
+        {"3.6 m3/h", Dimension::Flow, 0.001},
+        {"12 l", Dimension::Volume, 0.012},
+        {"500 g", Dimension::Mass, 0.5},
+        {"40 %", Dimension::Percent, 40.0},
+        {"180 deg", Dimension::Angle, 3.141592653589793},
+        {"7", Dimension::Plain, 7.0},
+        {"1e-3 m", Dimension::Length, 0.001},
     };
     for (const Row& row : rows) {
         CAPTURE(row.text);

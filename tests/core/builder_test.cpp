@@ -29,36 +29,89 @@ TEST_CASE("a wrong plant is reported device by device, key by key") {
         const char* message;
     };
     const Row rows[] = {
-        {"belt.x", {{"at", "[0 m, 0 m]"}, {"length", "2 m"}}, "3:1 belt 'x' needs 'speed': when it runs; negative runs backwards\n"},
-        {"belt.x", {{"at", "[0 m, 0 m]"}, {"length", "#2"}, {"speed", "1 m/s"}}, "3:3 a length needs a unit, written as a text; accepted: mm, cm, m [such as \"2 m\"]\n"},
-        {"belt.x", {{"at", "[0 m, 0 m]"}, {"length", "2 s"}, {"speed", "1 m/s"}}, "3:3 's' is no unit of length; accepted: mm, cm, m\n"},
-        {"belt.x", {{"at", "[0 m, 0 m]"}, {"length", "900 m"}, {"speed", "1 m/s"}}, "3:3 900 m is out of range; accepted: 0.05 to 200 m\n"},
-        {"belt.x", {{"at", "[0 m, 0 m]"}, {"lenght", "2 m"}, {"length", "2 m"}, {"speed", "1 m/s"}}, "3:3 a belt has no 'lenght' [did you mean 'length'?]\n"},
-        {"belt.x", {{"length", "2 m"}, {"speed", "1 m/s"}}, "3:1 belt 'x' needs a place [at = [\"0 m\", \"0 m\"], or after = \"another\", or beside = \"another\" and at = \"1 m\"]\n"},
-        {"belt.x", {{"at", "[0 m]"}, {"length", "2 m"}, {"speed", "1 m/s"}}, "3:2 a place in the plan is two lengths [at = [\"0 m\", \"1.5 m\"]]\n"},
-        {"belt.x", {{"after", "b"}, {"length", "2 m"}, {"speed", "1 m/s"}}, "3:2 no device is named 'b' [did you mean 'a'?]\n"},
-        {"belt.x", {{"after", "x"}, {"length", "2 m"}, {"speed", "1 m/s"}}, "3:1 'x' is placed after itself, by way of others\n"},
-        {"belt.x", {{"at", "[0 m, 0 m]"}, {"heading", "45 deg"}, {"length", "2 m"}, {"speed", "1 m/s"}}, "3:3 this version places devices at quarter turns only [0 deg, 90 deg, 180 deg or 270 deg]\n"},
-        {"belt.x", {{"beside", "a"}, {"length", "2 m"}, {"speed", "1 m/s"}}, "3:1 'beside' needs 'at', a distance along the other [at = \"1.2 m\"]\n"},
-        {"belt.x", {{"beside", "a"}, {"at", "1 m"}, {"side", "up"}, {"length", "2 m"}, {"speed", "1 m/s"}}, "3:4 'side' takes one of: left, right (seen along the belt)\n"},
-        {"belt.x", {{"at", "[0 m, 0 m]"}, {"length", "2 m"}, {"speed", "1 m/s"}, {"driven_by", "a"}}, "3:5 'a' is a belt; 'driven_by' needs a motor\n"},
-        {"photoeye.x", {{"on", "a"}}, "3:1 photoeye 'x' needs 'on' and 'at' [on = \"a belt\" and at = \"1.2 m\" along it]\n"},
+        {"belt.x",
+         {{"at", "[0 m, 0 m]"}, {"length", "2 m"}},
+         "3:1 belt 'x' needs 'speed': when it runs; negative runs backwards\n"},
+        {"belt.x",
+         {{"at", "[0 m, 0 m]"}, {"length", "#2"}, {"speed", "1 m/s"}},
+         "3:3 a length needs a unit, written as a text; accepted: mm, cm, m [such as \"2 m\"]\n"},
+        {"belt.x",
+         {{"at", "[0 m, 0 m]"}, {"length", "2 s"}, {"speed", "1 m/s"}},
+         "3:3 's' is no unit of length; accepted: mm, cm, m\n"},
+        {"belt.x",
+         {{"at", "[0 m, 0 m]"}, {"length", "900 m"}, {"speed", "1 m/s"}},
+         "3:3 900 m is out of range; accepted: 0.05 to 200 m\n"},
+        {"belt.x",
+         {{"at", "[0 m, 0 m]"}, {"lenght", "2 m"}, {"length", "2 m"}, {"speed", "1 m/s"}},
+         "3:3 a belt has no 'lenght' [did you mean 'length'?]\n"},
+        {"belt.x",
+         {{"length", "2 m"}, {"speed", "1 m/s"}},
+         "3:1 belt 'x' needs a place [at = [\"0 m\", \"0 m\"], or after = \"another\", or beside = \"another\" and at "
+         "= \"1 m\"]\n"},
+        {"belt.x",
+         {{"at", "[0 m]"}, {"length", "2 m"}, {"speed", "1 m/s"}},
+         "3:2 a place in the plan is two lengths [at = [\"0 m\", \"1.5 m\"]]\n"},
+        {"belt.x",
+         {{"after", "b"}, {"length", "2 m"}, {"speed", "1 m/s"}},
+         "3:2 no device is named 'b' [did you mean 'a'?]\n"},
+        {"belt.x",
+         {{"after", "x"}, {"length", "2 m"}, {"speed", "1 m/s"}},
+         "3:1 'x' is placed after itself, by way of others\n"},
+        {"belt.x",
+         {{"at", "[0 m, 0 m]"}, {"heading", "45 deg"}, {"length", "2 m"}, {"speed", "1 m/s"}},
+         "3:3 this version places devices at quarter turns only [0 deg, 90 deg, 180 deg or 270 deg]\n"},
+        {"belt.x",
+         {{"beside", "a"}, {"length", "2 m"}, {"speed", "1 m/s"}},
+         "3:1 'beside' needs 'at', a distance along the other [at = \"1.2 m\"]\n"},
+        {"belt.x",
+         {{"beside", "a"}, {"at", "1 m"}, {"side", "up"}, {"length", "2 m"}, {"speed", "1 m/s"}},
+         "3:4 'side' takes one of: left, right (seen along the belt)\n"},
+        {"belt.x",
+         {{"at", "[0 m, 0 m]"}, {"length", "2 m"}, {"speed", "1 m/s"}, {"driven_by", "a"}},
+         "3:5 'a' is a belt; 'driven_by' needs a motor\n"},
+        {"photoeye.x",
+         {{"on", "a"}},
+         "3:1 photoeye 'x' needs 'on' and 'at' [on = \"a belt\" and at = \"1.2 m\" along it]\n"},
         {"photoeye.x", {{"on", "a"}, {"at", "3 m"}}, "3:3 3 m is out of range; accepted: 0 to 2 m\n"},
-        {"photoeye.x", {{"on", "a"}, {"at", "1 m"}, {"contact", "nc"}}, "3:4 'contact' takes one of: normally open, normally closed\n"},
-        {"fotoeye.x", {{"on", "a"}, {"at", "1 m"}}, "3:1 no device kind is named 'fotoeye' [did you mean 'photoeye'?]\n"},
+        {"photoeye.x",
+         {{"on", "a"}, {"at", "1 m"}, {"contact", "nc"}},
+         "3:4 'contact' takes one of: normally open, normally closed\n"},
+        {"fotoeye.x",
+         {{"on", "a"}, {"at", "1 m"}},
+         "3:1 no device kind is named 'fotoeye' [did you mean 'photoeye'?]\n"},
         {"belt.A", kBelt, "3:1 'A' is declared twice; first at plant.toml:2:1\n"},
-        {"belt.in-feed", kBelt, "3:1 'in-feed' cannot be a name; names are letters, digits and underscores [conditions and orders could not name it]\n"},
-        {"infeed.x", {{"on", "a"}, {"at", "1 m"}, {"item", "brik"}}, "3:4 no item is named 'brik' [did you mean 'brick'?]\n"},
-        {"infeed.x", {{"on", "a"}, {"at", "1 m"}, {"item", "brick"}, {"limit", "#1.5"}}, "3:5 'limit' takes a whole number\n"},
-        {"infeed.x", {{"on", "a"}, {"at", "1 m"}, {"item", "brick"}, {"limit", "#-1"}}, "3:5 -1 is out of range; accepted: 0 to 1000000\n"},
+        {"belt.in-feed", kBelt,
+         "3:1 'in-feed' cannot be a name; names are letters, digits and underscores [conditions and orders could not "
+         "name it]\n"},
+        {"infeed.x",
+         {{"on", "a"}, {"at", "1 m"}, {"item", "brik"}},
+         "3:4 no item is named 'brik' [did you mean 'brick'?]\n"},
+        {"infeed.x",
+         {{"on", "a"}, {"at", "1 m"}, {"item", "brick"}, {"limit", "#1.5"}},
+         "3:5 'limit' takes a whole number\n"},
+        {"infeed.x",
+         {{"on", "a"}, {"at", "1 m"}, {"item", "brick"}, {"limit", "#-1"}},
+         "3:5 -1 is out of range; accepted: 0 to 1000000\n"},
         {"selector.x", {{"positions", "[one]"}}, "3:2 'positions' is a list of two or three names\n"},
-        {"endswitch.x", {{"on", "a"}, {"at", "1 m"}}, "3:2 'a' is a belt; 'on' needs a cylinder or pusher or stopper\n"},
-        {"tank.x", {{"length", "1 m"}, {"width", "1 m"}, {"depth", "1 m"}}, "3:1 tank 'x' needs 'at' [at = [\"2 m\", \"0 m\"]: its middle in the plan]\n"},
-        {"tank.x", {{"at", "[0 m, 0 m]"}, {"length", "1 m"}, {"width", "1 m"}, {"depth", "1 m"}, {"colour", "pink"}}, "3:6 'pink' is no colour of this plant [known: plain]\n"},
+        {"endswitch.x",
+         {{"on", "a"}, {"at", "1 m"}},
+         "3:2 'a' is a belt; 'on' needs a cylinder or pusher or stopper\n"},
+        {"tank.x",
+         {{"length", "1 m"}, {"width", "1 m"}, {"depth", "1 m"}},
+         "3:1 tank 'x' needs 'at' [at = [\"2 m\", \"0 m\"]: its middle in the plan]\n"},
+        {"tank.x",
+         {{"at", "[0 m, 0 m]"}, {"length", "1 m"}, {"width", "1 m"}, {"depth", "1 m"}, {"colour", "pink"}},
+         "3:6 'pink' is no colour of this plant [known: plain]\n"},
         {"valve.x", {{"flow", "1 m/s"}}, "3:2 'm/s' is no unit of flow; accepted: ml/s, l/s, l/min, m3/h\n"},
-        {"item.x", {{"mass", "1 kg"}}, "3:1 item 'x' needs its size [size = [\"240 mm\", \"115 mm\", \"71 mm\"]  (length, width, height)]\n"},
-        {"item.x", {{"size", "[1 m, 1 m]"}}, "3:2 a size is three lengths: length, width, height [size = [\"240 mm\", \"115 mm\", \"71 mm\"]]\n"},
-        {"item.x", {{"size", "[1 m, 1 m, 1 m]"}, {"weight", "1 kg"}}, "3:3 an item has no 'weight' [known: size, mass, colour]\n"},
+        {"item.x",
+         {{"mass", "1 kg"}},
+         "3:1 item 'x' needs its size [size = [\"240 mm\", \"115 mm\", \"71 mm\"]  (length, width, height)]\n"},
+        {"item.x",
+         {{"size", "[1 m, 1 m]"}},
+         "3:2 a size is three lengths: length, width, height [size = [\"240 mm\", \"115 mm\", \"71 mm\"]]\n"},
+        {"item.x",
+         {{"size", "[1 m, 1 m, 1 m]"}, {"weight", "1 kg"}},
+         "3:3 an item has no 'weight' [known: size, mass, colour]\n"},
     };
     for (const Row& row : rows) {
         CAPTURE(row.device);
@@ -72,7 +125,7 @@ TEST_CASE("a wrong plant is reported device by device, key by key") {
 TEST_CASE("mistakes in several devices are all reported, and do not echo") {
     PlantText p = belt();
     p.add("belt.b", {{"after", "a"}, {"length", "fast"}, {"speed", "1 m/s"}});
-    p.add("photoeye.e", {{"on", "b"}, {"at", "1 m"}});      // depends on the wrong one: no message of its own
+    p.add("photoeye.e", {{"on", "b"}, {"at", "1 m"}});  // depends on the wrong one: no message of its own
     p.add("photoeye.f", {{"on", "a"}, {"at", "5 m"}});
     p.add("cylinder.c", {{"lifts", "b"}, {"stroke", "1 s"}});
     CHECK(build(p) ==
@@ -83,7 +136,8 @@ TEST_CASE("mistakes in several devices are all reported, and do not echo") {
 
 TEST_CASE("a circle of placements is found") {
     PlantText p;
-    p.add("belt.a", {{"after", "b"}, {"length", "1 m"}, {"speed", "1 m/s"}}).add("belt.b", {{"after", "a"}, {"length", "1 m"}, {"speed", "1 m/s"}});
+    p.add("belt.a", {{"after", "b"}, {"length", "1 m"}, {"speed", "1 m/s"}})
+        .add("belt.b", {{"after", "a"}, {"length", "1 m"}, {"speed", "1 m/s"}});
     CHECK(build(p) == "1:1 'a' is placed after itself, by way of others\n");
 }
 
@@ -91,11 +145,14 @@ TEST_CASE("devices stand where their file puts them, in any order of the file") 
     PlantText p;
     p.add("belt.c", {{"beside", "b"}, {"at", "0.5 m"}, {"side", "right"}, {"length", "1 m"}, {"speed", "1 m/s"}});
     p.add("belt.b", {{"after", "a"}, {"length", "1 m"}, {"speed", "1 m/s"}});
-    p.add("belt.a", {{"at", "[1 m, 2 m]"}, {"heading", "90 deg"}, {"height", "0.5 m"}, {"length", "3 m"}, {"speed", "1 m/s"}});
+    p.add("belt.a",
+          {{"at", "[1 m, 2 m]"}, {"heading", "90 deg"}, {"height", "0.5 m"}, {"length", "3 m"}, {"speed", "1 m/s"}});
     base::Diagnostics diagnostics;
     const auto model = plant::build_plant(p.definition, diagnostics);
     REQUIRE(model != nullptr);
-    const auto pose = [&](const char* name) { return model->devices[static_cast<std::size_t>(model->find_device(name))].pose; };
+    const auto pose = [&](const char* name) {
+        return model->devices[static_cast<std::size_t>(model->find_device(name))].pose;
+    };
     CHECK(pose("b").y_m == doctest::Approx(5.0));
     CHECK(pose("b").z_m == 0.5);
     CHECK(pose("b").heading == 1);

@@ -14,7 +14,8 @@ std::string check(const std::string& text, bool warnings = false) {
 std::string body(const std::string& statement) {
     return check(
         "VAR_GLOBAL CONSTANT limit : INT := 7; END_VAR\nPROGRAM p\n"
-        "VAR b : BOOL; i : INT; d : DINT; u : UINT; w : WORD; r : REAL; l : LREAL; t : TIME; tm : TON; ct : CTU; END_VAR\n\n" +
+        "VAR b : BOOL; i : INT; d : DINT; u : UINT; w : WORD; r : REAL; l : LREAL; t : TIME; tm : TON; ct : CTU; "
+        "END_VAR\n\n" +
         statement + "\nEND_PROGRAM\n");
 }
 
@@ -22,13 +23,13 @@ std::string body(const std::string& statement) {
 
 TEST_CASE("what the standard allows compiles") {
     const char* fine[] = {
-        "d := i;",                     // widening
-        "r := i;",                     // INT fits REAL
-        "l := d;",                     // DINT fits LREAL
-        "r := 10;",                    // a whole literal for a REAL
+        "d := i;",   // widening
+        "r := i;",   // INT fits REAL
+        "l := d;",   // DINT fits LREAL
+        "r := 10;",  // a whole literal for a REAL
         "i := -32768;",
         "w := 16#FFFF;",
-        "d := u;",                     // UINT fits DINT
+        "d := u;",  // UINT fits DINT
         "t := t * 2 + T#5s;",
         "t := t / 2;",
         "t := 1.5 * t;",
@@ -90,8 +91,10 @@ TEST_CASE("what it does not allow is refused with a hint") {
         {"r := SQRTT(r);", "5:6 no function is named 'SQRTT' [did you mean 'SQRT'?]\n"},
         {"r := SQRT(r, r);", "5:6 SQRT takes 1 argument, not 2 [square root of a real]\n"},
         {"i := MAX(i, r);", "5:6 this is REAL, but 'i' needs INT [convert it: REAL_TO_INT(...)]\n"},
-        {"b := RISES(b);", "5:6 no function is named 'RISES' [use an R_TRIG or F_TRIG instance; RISES and FALLS belong to procedures]\n"},
-        {"b := b AND i;", "5:8 AND needs BOOL or bit strings on both sides, not BOOL and INT [write TRUE or FALSE, or compare: <> 0]\n"},
+        {"b := RISES(b);",
+         "5:6 no function is named 'RISES' [use an R_TRIG or F_TRIG instance; RISES and FALLS belong to procedures]\n"},
+        {"b := b AND i;",
+         "5:8 AND needs BOOL or bit strings on both sides, not BOOL and INT [write TRUE or FALSE, or compare: <> 0]\n"},
         {"b := b + 1;", "5:8 BOOL and a whole number do not meet in '+'\n"},
         {"t := t * t;", "5:8 '*' needs numbers, not TIME\n"},
         {"t := t + 5;", "5:8 TIME and a whole number do not meet in '+' [a time is written T#500ms, T#1.5s ...]\n"},
@@ -99,7 +102,8 @@ TEST_CASE("what it does not allow is refused with a hint") {
         {"i := -b;", "5:6 '-' needs a number or TIME, not BOOL\n"},
         {"r := r MOD 2.0;", "5:8 MOD needs whole numbers\n"},
         {"b := w > i;", "5:8 WORD and INT do not meet in '>'\n"},
-        {"IF i THEN ; END_IF;", "5:4 this is INT, but the condition of IF needs BOOL [write TRUE or FALSE, or compare: <> 0]\n"},
+        {"IF i THEN ; END_IF;",
+         "5:4 this is INT, but the condition of IF needs BOOL [write TRUE or FALSE, or compare: <> 0]\n"},
         {"CASE r OF 1: ; END_CASE;", "5:6 CASE needs a whole number, not REAL\n"},
         {"CASE i OF u: ; END_CASE;", "5:11 this is UINT, but the CASE needs INT [convert it: UINT_TO_INT(...)]\n"},
         {"CASE i OF i: ; END_CASE;", "5:11 a CASE label is a number or a CONSTANT\n"},
@@ -128,21 +132,30 @@ TEST_CASE("declarations are checked") {
         {"PROGRAM p VAR a : INT; A : BOOL; END_VAR END_PROGRAM", "1:24 'A' is declared twice; first at t:1:15\n"},
         {"PROGRAM p VAR a : INTT; END_VAR END_PROGRAM", "1:19 no type is named 'INTT' [did you mean 'INT'?]\n"},
         {"PROGRAM p VAR a : STRING; END_VAR END_PROGRAM", "1:19 the type STRING is not supported by this version\n"},
-        {"PROGRAM p VAR a AT %IX0 : BOOL; END_VAR END_PROGRAM", "1:20 '%IX0' is no address [a bit address needs its bit, such as %IX0.3]\n"},
-        {"PROGRAM p VAR a AT %IW0 : BOOL; END_VAR END_PROGRAM", "1:20 %IW0 is 2 bytes, but 'a' is BOOL [for BOOL write %IX0.0]\n"},
-        {"PROGRAM p VAR a AT %IX0.0 : INT; END_VAR END_PROGRAM", "1:20 %IX0.0 is one bit, but 'a' is INT [for INT write %IW0]\n"},
-        {"PROGRAM p VAR a AT %QD0 : INT; END_VAR END_PROGRAM", "1:20 %QD0 is 4 bytes, but 'a' is INT [for INT write %QW0]\n"},
-        {"PROGRAM p VAR a AT %QW0 : TON; END_VAR END_PROGRAM", "1:20 %QW0 is 2 bytes, but 'a' is TON [a function block has no address]\n"},
-        {"PROGRAM p VAR a AT %QX0.1 : BOOL; b AT %QX0.1 : BOOL; END_VAR END_PROGRAM", "1:40 %QX0.1 is already taken by 'a' at t:1:15\n"},
+        {"PROGRAM p VAR a AT %IX0 : BOOL; END_VAR END_PROGRAM",
+         "1:20 '%IX0' is no address [a bit address needs its bit, such as %IX0.3]\n"},
+        {"PROGRAM p VAR a AT %IW0 : BOOL; END_VAR END_PROGRAM",
+         "1:20 %IW0 is 2 bytes, but 'a' is BOOL [for BOOL write %IX0.0]\n"},
+        {"PROGRAM p VAR a AT %IX0.0 : INT; END_VAR END_PROGRAM",
+         "1:20 %IX0.0 is one bit, but 'a' is INT [for INT write %IW0]\n"},
+        {"PROGRAM p VAR a AT %QD0 : INT; END_VAR END_PROGRAM",
+         "1:20 %QD0 is 4 bytes, but 'a' is INT [for INT write %QW0]\n"},
+        {"PROGRAM p VAR a AT %QW0 : TON; END_VAR END_PROGRAM",
+         "1:20 %QW0 is 2 bytes, but 'a' is TON [a function block has no address]\n"},
+        {"PROGRAM p VAR a AT %QX0.1 : BOOL; b AT %QX0.1 : BOOL; END_VAR END_PROGRAM",
+         "1:40 %QX0.1 is already taken by 'a' at t:1:15\n"},
         {"PROGRAM p VAR a : INT := 40000; END_VAR END_PROGRAM", "1:26 40000 does not fit INT, the type of 'a'\n"},
-        {"PROGRAM p VAR a : BOOL := 1; END_VAR END_PROGRAM", "1:27 this is a whole number, but 'a' needs BOOL [write TRUE or FALSE, or compare: <> 0]\n"},
+        {"PROGRAM p VAR a : BOOL := 1; END_VAR END_PROGRAM",
+         "1:27 this is a whole number, but 'a' needs BOOL [write TRUE or FALSE, or compare: <> 0]\n"},
         {"PROGRAM p VAR b : INT; a : INT := b; END_VAR END_PROGRAM", "1:35 an initial value is a literal\n"},
         {"PROGRAM p END_PROGRAM PROGRAM p END_PROGRAM", "1:31 'p' is declared twice; first at t:1:9\n"},
         {"FUNCTION_BLOCK TON END_FUNCTION_BLOCK", "1:16 'TON' is a standard function block\n"},
         {"FUNCTION_BLOCK f VAR x : f; END_VAR END_FUNCTION_BLOCK", "1:26 'f' would hold itself\n"},
-        {"FUNCTION_BLOCK f VAR_INPUT a : INT; END_VAR a := 1; END_FUNCTION_BLOCK", "1:45 'a' cannot be written: it is an input; only the caller writes it\n"},
+        {"FUNCTION_BLOCK f VAR_INPUT a : INT; END_VAR a := 1; END_FUNCTION_BLOCK",
+         "1:45 'a' cannot be written: it is an input; only the caller writes it\n"},
         {"PROGRAM p VAR_EXTERNAL g : INT; END_VAR g := 1; END_PROGRAM", "1:24 VAR_EXTERNAL 'g' has no VAR_GLOBAL\n"},
-        {"VAR_GLOBAL g : BOOL; END_VAR PROGRAM p VAR_EXTERNAL g : INT; END_VAR g := 1; END_PROGRAM", "1:53 VAR_EXTERNAL 'g' is INT, its VAR_GLOBAL is BOOL\n"},
+        {"VAR_GLOBAL g : BOOL; END_VAR PROGRAM p VAR_EXTERNAL g : INT; END_VAR g := 1; END_PROGRAM",
+         "1:53 VAR_EXTERNAL 'g' is INT, its VAR_GLOBAL is BOOL\n"},
     };
     for (const Row& row : rows) {
         CAPTURE(row.text);
@@ -159,13 +172,17 @@ TEST_CASE("warnings catch what is meant otherwise") {
 
 TEST_CASE("errors in several files are all reported") {
     base::Diagnostics diagnostics;
-    logic::compile({base::make_source("a.st", "PROGRAM p x := 1; END_PROGRAM"), base::make_source("b.st", "PROGRAM q y := ; END_PROGRAM")}, diagnostics);
+    logic::compile({base::make_source("a.st", "PROGRAM p x := 1; END_PROGRAM"),
+                    base::make_source("b.st", "PROGRAM q y := ; END_PROGRAM")},
+                   diagnostics);
     CHECK(diagnostics.error_count() == 2);
 }
 
 TEST_CASE("the same global seen from two files") {
     base::Diagnostics diagnostics;
-    const auto program = logic::compile({base::make_source("a.st", "VAR_GLOBAL g : INT := 3; END_VAR"), base::make_source("b.st", "PROGRAM q g := g + 1; END_PROGRAM")}, diagnostics);
+    const auto program = logic::compile({base::make_source("a.st", "VAR_GLOBAL g : INT := 3; END_VAR"),
+                                         base::make_source("b.st", "PROGRAM q g := g + 1; END_PROGRAM")},
+                                        diagnostics);
     CHECK(program != nullptr);
 }
 

@@ -13,7 +13,9 @@ namespace {
 
 PlantText line() {
     PlantText p;
-    p.colours({"clay", "cobalt"}).brick().add("belt.a", {{"at", "[0 m, 0 m]"}, {"length", "4 m"}, {"speed", "0.4 m/s"}});
+    p.colours({"clay", "cobalt"})
+        .brick()
+        .add("belt.a", {{"at", "[0 m, 0 m]"}, {"length", "4 m"}, {"speed", "0.4 m/s"}});
     return p;
 }
 
@@ -59,7 +61,8 @@ TEST_CASE("emergency stop latches until it is pulled out") {
 
 TEST_CASE("selector: one contact for two positions, two for three") {
     PlantText p;
-    p.add("selector.two", {{"positions", "[manual, automatic]"}}).add("selector.three", {{"positions", "[left, off, right]"}});
+    p.add("selector.two", {{"positions", "[manual, automatic]"}})
+        .add("selector.three", {{"positions", "[left, off, right]"}});
     Bench b(p);
     CHECK(b.model->find_point("two.contact_2") == plant::kNone);
     CHECK(b.read("two.contact_1") == 0);
@@ -119,7 +122,9 @@ TEST_CASE("motor: contactor delay, running feedback, overload that latches") {
 
 TEST_CASE("a belt driven by a motor turns when the motor does") {
     PlantText p;
-    p.brick().add("motor.m", {{"start_time", "0.5 s"}}).add("belt.a", {{"at", "[0 m, 0 m]"}, {"length", "4 m"}, {"speed", "0.4 m/s"}, {"driven_by", "m"}});
+    p.brick()
+        .add("motor.m", {{"start_time", "0.5 s"}})
+        .add("belt.a", {{"at", "[0 m, 0 m]"}, {"length", "4 m"}, {"speed", "0.4 m/s"}, {"driven_by", "m"}});
     Bench b(p);
     CHECK(b.model->find_point("a.run") == plant::kNone);
     b.put("a", 1.0);
@@ -131,7 +136,8 @@ TEST_CASE("a belt driven by a motor turns when the motor does") {
 TEST_CASE("cylinder, single solenoid: stroke over time both ways, end switches, jam") {
     PlantText p;
     p.add("cylinder.c", {{"stroke", "200 mm"}, {"extend_time", "0.4 s"}, {"retract_time", "0.8 s"}});
-    p.add("endswitch.in", {{"on", "c"}, {"at", "0 mm"}}).add("endswitch.mid", {{"on", "c"}, {"at", "100 mm"}, {"window", "5 mm"}});
+    p.add("endswitch.in", {{"on", "c"}, {"at", "0 mm"}})
+        .add("endswitch.mid", {{"on", "c"}, {"at", "100 mm"}, {"window", "5 mm"}});
     p.add("endswitch.out", {{"on", "c"}, {"at", "200 mm"}, {"contact", "normally closed"}});
     Bench b(p);
     CHECK(b.model->find_point("c.retract") == plant::kNone);
@@ -187,7 +193,12 @@ TEST_CASE("a lift lowers its belt and what lies on it") {
 
 TEST_CASE("a clamp stops at the item's width and holds it on a running belt") {
     PlantText p = line();
-    p.add("cylinder.clamp", {{"clamps", "a"}, {"at", "2 m"}, {"reach", "200 mm"}, {"opening", "250 mm"}, {"stroke", "200 mm"}, {"extend_time", "0.4 s"}});
+    p.add("cylinder.clamp", {{"clamps", "a"},
+                             {"at", "2 m"},
+                             {"reach", "200 mm"},
+                             {"opening", "250 mm"},
+                             {"stroke", "200 mm"},
+                             {"extend_time", "0.4 s"}});
     Bench b(p);
     b.put("a", 2.0);
     b.drive("clamp.extend", 1);
@@ -208,7 +219,8 @@ TEST_CASE("a clamp stops at the item's width and holds it on a running belt") {
 
 TEST_CASE("photo-eye: height of the beam, normally closed, fault of its point") {
     PlantText p = line();
-    p.add("photoeye.low", {{"on", "a"}, {"at", "2 m"}, {"height", "40 mm"}}).add("photoeye.high", {{"on", "a"}, {"at", "2 m"}, {"height", "120 mm"}});
+    p.add("photoeye.low", {{"on", "a"}, {"at", "2 m"}, {"height", "40 mm"}})
+        .add("photoeye.high", {{"on", "a"}, {"at", "2 m"}, {"height", "120 mm"}});
     p.add("photoeye.dark", {{"on", "a"}, {"at", "2 m"}, {"contact", "normally closed"}});
     Bench b(p);
     CHECK(b.read("low") == 0);
@@ -353,9 +365,19 @@ TEST_CASE("a leak loses its flow and no more than there is") {
 
 TEST_CASE("a dipped item takes the tank's colour after the soak time and carries some away") {
     PlantText p;
-    p.colours({"clay", "cobalt"}).brick().add("belt.a", {{"at", "[-0.4 m, 0 m]"}, {"length", "0.8 m"}, {"speed", "0.4 m/s"}});
+    p.colours({"clay", "cobalt"})
+        .brick()
+        .add("belt.a", {{"at", "[-0.4 m, 0 m]"}, {"length", "0.8 m"}, {"speed", "0.4 m/s"}});
     p.add("cylinder.lift", {{"lifts", "a"}, {"stroke", "500 mm"}, {"extend_time", "1 s"}});
-    p.add("tank.t", {{"at", "[0 m, 0 m]"}, {"height", "0.1 m"}, {"length", "1 m"}, {"width", "1 m"}, {"depth", "0.6 m"}, {"level", "0.4 m"}, {"colour", "cobalt"}, {"soak_time", "2 s"}, {"drag_out", "1 l"}});
+    p.add("tank.t", {{"at", "[0 m, 0 m]"},
+                     {"height", "0.1 m"},
+                     {"length", "1 m"},
+                     {"width", "1 m"},
+                     {"depth", "0.6 m"},
+                     {"level", "0.4 m"},
+                     {"colour", "cobalt"},
+                     {"soak_time", "2 s"},
+                     {"drag_out", "1 l"}});
     Bench b(p);
     b.put("a", 0.4);
     b.drive("lift.extend", 1);
@@ -369,9 +391,17 @@ TEST_CASE("a dipped item takes the tank's colour after the soak time and carries
 
 TEST_CASE("a dip that is too short leaves no colour") {
     PlantText p;
-    p.colours({"clay", "cobalt"}).brick().add("belt.a", {{"at", "[-0.4 m, 0 m]"}, {"length", "0.8 m"}, {"speed", "0.4 m/s"}});
+    p.colours({"clay", "cobalt"})
+        .brick()
+        .add("belt.a", {{"at", "[-0.4 m, 0 m]"}, {"length", "0.8 m"}, {"speed", "0.4 m/s"}});
     p.add("cylinder.lift", {{"lifts", "a"}, {"stroke", "500 mm"}, {"extend_time", "1 s"}});
-    p.add("tank.t", {{"at", "[0 m, 0 m]"}, {"length", "1 m"}, {"width", "1 m"}, {"depth", "0.6 m"}, {"level", "0.5 m"}, {"colour", "cobalt"}, {"soak_time", "2 s"}});
+    p.add("tank.t", {{"at", "[0 m, 0 m]"},
+                     {"length", "1 m"},
+                     {"width", "1 m"},
+                     {"depth", "0.6 m"},
+                     {"level", "0.5 m"},
+                     {"colour", "cobalt"},
+                     {"soak_time", "2 s"}});
     Bench b(p);
     b.put("a", 0.4);
     for (int dip = 0; dip < 3; ++dip) {
@@ -400,7 +430,9 @@ TEST_CASE("level transmitter: a first-order lag, clamped to its range") {
 
 TEST_CASE("level switch: hysteresis and wiring") {
     PlantText p = with_tank();
-    p.add("level_switch.no", {{"tank", "t"}, {"at", "0.4 m"}, {"hysteresis", "50 mm"}}).add("level_switch.nc", {{"tank", "t"}, {"at", "0.4 m"}, {"hysteresis", "50 mm"}, {"contact", "normally closed"}});
+    p.add("level_switch.no", {{"tank", "t"}, {"at", "0.4 m"}, {"hysteresis", "50 mm"}})
+        .add("level_switch.nc",
+             {{"tank", "t"}, {"at", "0.4 m"}, {"hysteresis", "50 mm"}, {"contact", "normally closed"}});
     Bench b(p);
     const auto at = [&](double level) {
         b.state.volume_m3[0] = level * 0.5;

@@ -15,7 +15,8 @@ std::string tokens(const std::string& text) {
 
 TEST_CASE("tokens of a line, with places and values") {
     CHECK(tokens("x := INT#5 + 16#FF;") ==
-          "1:1 Identifier x\n1:3 Symbol :=\n1:6 Integer INT#5 = 5\n1:12 Symbol +\n1:14 Integer 16#FF = 255\n1:19 Symbol ;\n1:20 End \n");
+          "1:1 Identifier x\n1:3 Symbol :=\n1:6 Integer INT#5 = 5\n1:12 Symbol +\n1:14 Integer 16#FF = 255\n1:19 "
+          "Symbol ;\n1:20 End \n");
 }
 
 TEST_CASE("literals") {
@@ -53,9 +54,13 @@ TEST_CASE("comments nest and are passed over; lines are counted through them") {
     CHECK(tokens("(* a (* b *)\n c *) x // y\n/* z */ w") == "2:7 Identifier x\n3:9 Identifier w\n3:10 End \n");
 }
 
-TEST_CASE("a range is no real number") { CHECK(tokens("1..5") == "1:1 Integer 1 = 1\n1:2 Symbol ..\n1:4 Integer 5 = 5\n1:5 End \n"); }
+TEST_CASE("a range is no real number") {
+    CHECK(tokens("1..5") == "1:1 Integer 1 = 1\n1:2 Symbol ..\n1:4 Integer 5 = 5\n1:5 End \n");
+}
 
-TEST_CASE("a byte order mark is passed over") { CHECK(tokens("\xEF\xBB\xBFx") == "1:1 Identifier x\n1:2 End \n"); }
+TEST_CASE("a byte order mark is passed over") {
+    CHECK(tokens("\xEF\xBB\xBFx") == "1:1 Identifier x\n1:2 End \n");
+}
 
 TEST_CASE("what cannot be read is reported once, at its place, and reading goes on") {
     struct Row {
@@ -69,7 +74,8 @@ TEST_CASE("what cannot be read is reported once, at its place, and reading goes 
         {"T#5parsec", "1:1 this time cannot be read; expected a form such as T#1.5s, T#250ms or T#1h30m"},
         {"7#12", "1:1 7 is no number base [known: 2#, 8#, 16#]"},
         {"2#123", "1:1 '2#123' is no number to base 2"},
-        {"FOO#1", "1:1 'FOO#' is no literal prefix [known: a type name such as INT#, a base such as 16#, or T# for a time]"},
+        {"FOO#1",
+         "1:1 'FOO#' is no literal prefix [known: a type name such as INT#, a base such as 16#, or T# for a time]"},
         {"99999999999999999999", "1:1 this number does not fit 64 bits"},
         {"BOOL#MAYBE", "1:1 BOOL# takes TRUE, FALSE, 0 or 1"},
         {"INT#", "1:1 a number is missing after 'INT#'"},

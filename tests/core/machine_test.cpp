@@ -80,7 +80,9 @@ template <class T>
 T walk(const logic::Expression& e, const std::vector<T>& variables) {
     using logic::Operator;
     using U = std::make_unsigned_t<std::conditional_t<sizeof(T) < 4, std::int32_t, T>>;
-    if (e.kind == logic::ExpressionKind::Literal) return static_cast<T>(e.negative ? -static_cast<std::int64_t>(e.integer) : static_cast<std::int64_t>(e.integer));
+    if (e.kind == logic::ExpressionKind::Literal)
+        return static_cast<T>(e.negative ? -static_cast<std::int64_t>(e.integer)
+                                         : static_cast<std::int64_t>(e.integer));
     if (e.kind == logic::ExpressionKind::Name) return variables[static_cast<std::size_t>(e.name[0] - 'a')];
     const T left = walk(*e.operands[0], variables);
     if (e.op == Operator::Negate) return static_cast<T>(U{0} - static_cast<U>(left));
@@ -98,7 +100,8 @@ class RandomText {
     explicit RandomText(std::uint32_t seed) : random_(seed) {}
     std::uint32_t below(std::uint32_t n) { return static_cast<std::uint32_t>(random_() % n); }
     std::string arithmetic(int depth) {
-        if (depth == 0 || below(4) == 0) return below(3) == 0 ? std::to_string(below(100)) : std::string(1, static_cast<char>('a' + below(4)));
+        if (depth == 0 || below(4) == 0)
+            return below(3) == 0 ? std::to_string(below(100)) : std::string(1, static_cast<char>('a' + below(4)));
         static constexpr const char* kOperators[] = {" + ", " - ", " * "};
         const std::string inner = arithmetic(depth - 1);
         if (below(6) == 0 && inner[0] > '9') return "-(" + inner + ")";
@@ -134,7 +137,8 @@ void compare_arithmetic(const std::string& type, std::uint32_t seed) {
         const std::string text = random.arithmetic(4);
         CAPTURE(text);
         CAPTURE(type);
-        const std::string program = fmt::format("PROGRAM p VAR a, b, c, d, out : {}; END_VAR out := {}; END_PROGRAM", type, text);
+        const std::string program =
+            fmt::format("PROGRAM p VAR a, b, c, d, out : {}; END_VAR out := {}; END_PROGRAM", type, text);
         test::Scanner scanner(program);
         std::vector<T> values;
         for (const char* name : {"p.a", "p.b", "p.c", "p.d"}) {
@@ -174,7 +178,10 @@ TEST_CASE("Boolean logic equals C++'s, with variables as bytes and as bits") {
         for (bool& b : v) b = random.below(2) == 1;
         const auto [text, value] = random.boolean(5, v);
         CAPTURE(text);
-        test::Scanner scanner("VAR_GLOBAL a AT %IX0.3 : BOOL; b AT %MX1.7 : BOOL; q AT %QX0.5 : BOOL; END_VAR PROGRAM p VAR c, d, out : BOOL; END_VAR out := " + text + "; q := out; END_PROGRAM");
+        test::Scanner scanner(
+            "VAR_GLOBAL a AT %IX0.3 : BOOL; b AT %MX1.7 : BOOL; q AT %QX0.5 : BOOL; END_VAR PROGRAM p VAR c, d, out : "
+            "BOOL; END_VAR out := " +
+            text + "; q := out; END_PROGRAM");
         scanner.set("a", v[0]);
         scanner.set("b", v[1]);
         scanner.set("p.c", v[2]);
@@ -190,10 +197,15 @@ TEST_CASE("comparisons of every type") {
         const char* type;
         double low, high;
     };
-    for (const Row& row : {Row{"SINT", -5, 7}, Row{"INT", -300, 300}, Row{"DINT", -70000, 70000}, Row{"LINT", -5e9, 5e9}, Row{"USINT", 3, 200}, Row{"UINT", 3, 60000},
-                           Row{"UDINT", 3, 4e9}, Row{"ULINT", 3, 5e9}, Row{"REAL", -1.5, 2.5}, Row{"LREAL", -1e300, 1e300}, Row{"TIME", -5e9, 5e9}, Row{"WORD", 1, 65535}}) {
+    for (const Row& row :
+         {Row{"SINT", -5, 7}, Row{"INT", -300, 300}, Row{"DINT", -70000, 70000}, Row{"LINT", -5e9, 5e9},
+          Row{"USINT", 3, 200}, Row{"UINT", 3, 60000}, Row{"UDINT", 3, 4e9}, Row{"ULINT", 3, 5e9},
+          Row{"REAL", -1.5, 2.5}, Row{"LREAL", -1e300, 1e300}, Row{"TIME", -5e9, 5e9}, Row{"WORD", 1, 65535}}) {
         CAPTURE(row.type);
-        test::Scanner s(fmt::format("PROGRAM p VAR a, b : {}; lt, le, gt, ge, eq, ne : BOOL; END_VAR lt := a < b; le := a <= b; gt := a > b; ge := a >= b; eq := a = b; ne := a <> b; END_PROGRAM", row.type));
+        test::Scanner s(
+            fmt::format("PROGRAM p VAR a, b : {}; lt, le, gt, ge, eq, ne : BOOL; END_VAR lt := a < b; le := a <= b; gt "
+                        ":= a > b; ge := a >= b; eq := a = b; ne := a <> b; END_PROGRAM",
+                        row.type));
         const auto expect = [&](double a, double b) {
             s.set("p.a", a);
             s.set("p.b", b);
@@ -212,13 +224,15 @@ TEST_CASE("comparisons of every type") {
 }
 
 TEST_CASE("conversions between all number types keep what fits, saturate reals, wrap integers") {
-    const std::vector<std::string> types = {"SINT", "INT", "DINT", "LINT", "USINT", "UINT", "UDINT", "ULINT", "REAL", "LREAL"};
+    const std::vector<std::string> types = {"SINT", "INT",   "DINT",  "LINT", "USINT",
+                                            "UINT", "UDINT", "ULINT", "REAL", "LREAL"};
     for (const std::string& from : types) {
         for (const std::string& to : types) {
             if (from == to) continue;
             CAPTURE(from);
             CAPTURE(to);
-            test::Scanner s(fmt::format("PROGRAM p VAR a : {0}; b : {1}; END_VAR b := {0}_TO_{1}(a); END_PROGRAM", from, to));
+            test::Scanner s(
+                fmt::format("PROGRAM p VAR a : {0}; b : {1}; END_VAR b := {0}_TO_{1}(a); END_PROGRAM", from, to));
             s.set("p.a", 100);
             s.scan();
             CHECK(s.get("p.b") == 100);
@@ -239,7 +253,9 @@ TEST_CASE("conversions between all number types keep what fits, saturate reals, 
 }
 
 TEST_CASE("real functions are those of the C++ library") {
-    test::Scanner s("PROGRAM p VAR x, a, b, c, d, e, f, g, h : LREAL; END_VAR a := SQRT(x); b := LN(x); c := EXP(x); d := SIN(x); e := COS(x); f := ATAN(x); g := EXPT(x, 2.5); h := ABS(-x); END_PROGRAM");
+    test::Scanner s(
+        "PROGRAM p VAR x, a, b, c, d, e, f, g, h : LREAL; END_VAR a := SQRT(x); b := LN(x); c := EXP(x); d := SIN(x); "
+        "e := COS(x); f := ATAN(x); g := EXPT(x, 2.5); h := ABS(-x); END_PROGRAM");
     s.set("p.x", 1.75);
     s.scan();
     CHECK(s.get("p.a") == std::sqrt(1.75));
@@ -253,7 +269,9 @@ TEST_CASE("real functions are those of the C++ library") {
 }
 
 TEST_CASE("an assignment may read what it writes") {
-    test::Scanner s("PROGRAM p VAR a : INT := 5; b : BOOL := TRUE; c : BOOL; t : INT := 3; END_VAR a := a * a - a; b := (b AND NOT c) OR (c AND b); t := SEL(TRUE, 1, t); END_PROGRAM");
+    test::Scanner s(
+        "PROGRAM p VAR a : INT := 5; b : BOOL := TRUE; c : BOOL; t : INT := 3; END_VAR a := a * a - a; b := (b AND NOT "
+        "c) OR (c AND b); t := SEL(TRUE, 1, t); END_PROGRAM");
     s.scan();
     CHECK(s.get("p.a") == 20);
     CHECK(s.get("p.b") == 1);
@@ -263,7 +281,9 @@ TEST_CASE("an assignment may read what it writes") {
 // --- run-time faults ---
 
 TEST_CASE("division by zero stops the controller at its place") {
-    test::Scanner s("PROGRAM p\nVAR a, b : INT; ok : INT; END_VAR\nok := ok + 1;\nIF ok > 2 THEN\n  a := 10 / b;\nEND_IF;\nEND_PROGRAM");
+    test::Scanner s(
+        "PROGRAM p\nVAR a, b : INT; ok : INT; END_VAR\nok := ok + 1;\nIF ok > 2 THEN\n  a := 10 / "
+        "b;\nEND_IF;\nEND_PROGRAM");
     s.scan();
     s.scan();
     CHECK(s.state.running);
@@ -287,12 +307,14 @@ TEST_CASE("MOD by zero faults too; a REAL division gives infinity as IEC 60559 s
 }
 
 TEST_CASE("an endless loop is ended by the watchdog") {
-    for (const char* loop : {"WHILE TRUE DO ; END_WHILE;", "REPEAT ; UNTIL FALSE END_REPEAT;", "FOR i := 1 TO 10 BY 0 DO ; END_FOR;"}) {
+    for (const char* loop :
+         {"WHILE TRUE DO ; END_WHILE;", "REPEAT ; UNTIL FALSE END_REPEAT;", "FOR i := 1 TO 10 BY 0 DO ; END_FOR;"}) {
         CAPTURE(loop);
         test::Scanner s(std::string("PROGRAM p VAR i : INT; END_VAR\n") + loop + "\nEND_PROGRAM");
         s.scan();
         CHECK_FALSE(s.state.running);
-        CHECK(controller::fault_text(s.model(), s.state) == "test.st:2:1: the scan passed its watchdog: a loop does not end");
+        CHECK(controller::fault_text(s.model(), s.state) ==
+              "test.st:2:1: the scan passed its watchdog: a loop does not end");
     }
 }
 
@@ -300,9 +322,12 @@ TEST_CASE("an endless loop is ended by the watchdog") {
 
 TEST_CASE("code has a text form with places") {
     base::Diagnostics diagnostics;
-    const auto program = logic::compile({base::make_source("t.st", "PROGRAM p VAR a, b : BOOL; END_VAR\na := a AND NOT b;\nEND_PROGRAM")}, diagnostics);
+    const auto program = logic::compile(
+        {base::make_source("t.st", "PROGRAM p VAR a, b : BOOL; END_VAR\na := a AND NOT b;\nEND_PROGRAM")}, diagnostics);
     REQUIRE(program != nullptr);
-    CHECK(logic::code_text(*program) == "    0  BoolAndNot         dst=0      a=0      b=1      ; t.st:2:8\n    1  End                dst=0      a=0      b=0      ; t.st\n");
+    CHECK(logic::code_text(*program) ==
+          "    0  BoolAndNot         dst=0      a=0      b=1      ; t.st:2:8\n    1  End                dst=0      a=0 "
+          "     b=0      ; t.st\n");
 }
 
 TEST_CASE("every operation has a name and an effect") {
@@ -313,7 +338,9 @@ TEST_CASE("every operation has a name and an effect") {
 }
 
 TEST_CASE("variables are found by path, tags are told apart") {
-    test::Scanner s("VAR_GLOBAL g : INT; END_VAR PROGRAM main VAR t : TON; in AT %IX2.5 : BOOL; x : INT; END_VAR t(IN := in, PT := T#1s); g := x; END_PROGRAM");
+    test::Scanner s(
+        "VAR_GLOBAL g : INT; END_VAR PROGRAM main VAR t : TON; in AT %IX2.5 : BOOL; x : INT; END_VAR t(IN := in, PT := "
+        "T#1s); g := x; END_PROGRAM");
     CHECK(s.variable("MAIN.T.et").type == logic::Elementary::Time);
     CHECK(s.variable("g").is_tag);
     CHECK(s.variable("main.in").is_tag);

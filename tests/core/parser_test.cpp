@@ -4,7 +4,9 @@ using namespace vyard;
 
 namespace {
 
-std::string wrap(const std::string& body) { return "PROGRAM p\nVAR a : INT; b : INT; c : BOOL; END_VAR\n" + body + "\nEND_PROGRAM\n"; }
+std::string wrap(const std::string& body) {
+    return "PROGRAM p\nVAR a : INT; b : INT; c : BOOL; END_VAR\n" + body + "\nEND_PROGRAM\n";
+}
 
 std::string tree_of(const std::string& text) {
     base::Diagnostics diagnostics;
@@ -18,7 +20,8 @@ std::string expression(const std::string& text) {
     const auto tokens = logic::tokenize(source, diagnostics);
     std::size_t at = 0;
     const auto e = logic::parse_expression(source, tokens, at, diagnostics);
-    return (e ? logic::expression_text(*e) : "nothing") + (diagnostics.has_errors() ? " ! " + test::lines_of(diagnostics)[0] : "");
+    return (e ? logic::expression_text(*e) : "nothing") +
+           (diagnostics.has_errors() ? " ! " + test::lines_of(diagnostics)[0] : "");
 }
 
 std::string errors_of(const std::string& text) {
@@ -62,22 +65,28 @@ TEST_CASE("precedence is the standard's") {
 
 TEST_CASE("a file becomes a tree") {
     CHECK(tree_of("VAR_GLOBAL\n  start AT %IX0.0 : BOOL; // the button\nEND_VAR\n"
-                  "FUNCTION_BLOCK f\nVAR_INPUT x, y : INT := 3; END_VAR\nVAR_OUTPUT z : INT; END_VAR\nz := x + y;\nEND_FUNCTION_BLOCK\n"
+                  "FUNCTION_BLOCK f\nVAR_INPUT x, y : INT := 3; END_VAR\nVAR_OUTPUT z : INT; END_VAR\nz := x + "
+                  "y;\nEND_FUNCTION_BLOCK\n"
                   "PROGRAM p\nVAR t : TON; END_VAR\nt(IN := start, PT := T#1s);\n"
                   "IF t.Q THEN f1(x := 1, z => a); ELSIF start THEN ; ELSE RETURN; END_IF;\n"
                   "CASE a OF 1, 3..5: a := 2; ELSE a := 0; END_CASE;\n"
-                  "FOR a := 1 TO 10 BY 2 DO EXIT; END_FOR;\nWHILE start DO CONTINUE; END_WHILE;\nREPEAT a := a + 1; UNTIL a > 5 END_REPEAT;\nEND_PROGRAM") ==
+                  "FOR a := 1 TO 10 BY 2 DO EXIT; END_FOR;\nWHILE start DO CONTINUE; END_WHILE;\nREPEAT a := a + 1; "
+                  "UNTIL a > 5 END_REPEAT;\nEND_PROGRAM") ==
           "VAR_GLOBAL start : BOOL AT %IX0.0\n"
-          "FUNCTION_BLOCK f\n  VAR_INPUT x : INT := 3\n  VAR_INPUT y : INT := 3\n  VAR_OUTPUT z : INT\n  assign z (+ x y)\n"
+          "FUNCTION_BLOCK f\n  VAR_INPUT x : INT := 3\n  VAR_INPUT y : INT := 3\n  VAR_OUTPUT z : INT\n  assign z (+ x "
+          "y)\n"
           "PROGRAM p\n  VAR t : TON\n  call (t IN := start PT := T#ns1000000000)\n"
           "  if\n    branch t.Q\n      call (f1 x := 1 z => a)\n    branch start\n    branch\n      return\n"
           "  case a\n    branch 1 3..5\n      assign a 2\n    branch\n      assign a 0\n"
-          "  for a 1 10 2\n    branch\n      exit\n  while start\n    branch\n      continue\n  repeat (> a 5)\n    branch\n      assign a (+ a 1)\n");
+          "  for a 1 10 2\n    branch\n      exit\n  while start\n    branch\n      continue\n  repeat (> a 5)\n    "
+          "branch\n      assign a (+ a 1)\n");
 }
 
 TEST_CASE("the comment behind a declaration describes it") {
     base::Diagnostics diagnostics;
-    const auto file = logic::parse_file(base::make_source("t", "VAR_GLOBAL\n a : BOOL; // first one\n b : INT; (* second *)\n c : INT;\nEND_VAR"), diagnostics);
+    const auto file = logic::parse_file(
+        base::make_source("t", "VAR_GLOBAL\n a : BOOL; // first one\n b : INT; (* second *)\n c : INT;\nEND_VAR"),
+        diagnostics);
     REQUIRE(file.globals.size() == 3);
     CHECK(file.globals[0].description == "first one");
     CHECK(file.globals[1].description == "second");
@@ -118,14 +127,20 @@ TEST_CASE("mistakes in declarations") {
         const char* message;
     };
     const Row rows[] = {
-        {"PROGRAM p VAR a : INT = 5; END_VAR END_PROGRAM", "1:23 expected ':=' before an initial value, found '=' [an assignment is written ':=']\n"},
+        {"PROGRAM p VAR a : INT = 5; END_VAR END_PROGRAM",
+         "1:23 expected ':=' before an initial value, found '=' [an assignment is written ':=']\n"},
         {"PROGRAM p VAR a INT; END_VAR END_PROGRAM", "1:17 expected ':', found 'INT'\n"},
         {"PROGRAM p VAR a : ; END_VAR END_PROGRAM", "1:19 expected a type, found ';'\n"},
-        {"PROGRAM p VAR if : INT; END_VAR END_PROGRAM", "1:15 expected a variable name, found 'if' [this word is reserved]\n"},
+        {"PROGRAM p VAR if : INT; END_VAR END_PROGRAM",
+         "1:15 expected a variable name, found 'if' [this word is reserved]\n"},
         {"PROGRAM p VAR a AT : INT; END_VAR END_PROGRAM", "1:20 expected an address such as %IX0.0, found ':'\n"},
-        {"PROGRAM p VAR RETAIN a : INT; END_VAR END_PROGRAM", "1:15 RETAIN is not supported by this version [leave it out: a run starts cold]\n"},
-        {"PROGRAM p VAR_TEMP a : INT; END_VAR END_PROGRAM", "1:11 VAR_TEMP is not supported by this version [supported: VAR, VAR_INPUT, VAR_OUTPUT, VAR_EXTERNAL, VAR_GLOBAL]\n"},
-        {"FUNCTION f : INT END_FUNCTION", "1:1 FUNCTION is not supported by this version [supported: PROGRAM, FUNCTION_BLOCK, VAR_GLOBAL]\n"},
+        {"PROGRAM p VAR RETAIN a : INT; END_VAR END_PROGRAM",
+         "1:15 RETAIN is not supported by this version [leave it out: a run starts cold]\n"},
+        {"PROGRAM p VAR_TEMP a : INT; END_VAR END_PROGRAM",
+         "1:11 VAR_TEMP is not supported by this version [supported: VAR, VAR_INPUT, VAR_OUTPUT, VAR_EXTERNAL, "
+         "VAR_GLOBAL]\n"},
+        {"FUNCTION f : INT END_FUNCTION",
+         "1:1 FUNCTION is not supported by this version [supported: PROGRAM, FUNCTION_BLOCK, VAR_GLOBAL]\n"},
         {"PROGRAMM p END_PROGRAM", "1:1 expected a program unit, found 'PROGRAMM' [did you mean 'PROGRAM'?]\n"},
         {"PROGRAM p", "1:10 expected END_PROGRAM for 'p', found the end of the text\n"},
         {"x := 1;", "1:1 expected a program unit, found 'x' [known: PROGRAM, FUNCTION_BLOCK, VAR_GLOBAL]\n"},
@@ -156,12 +171,15 @@ TEST_CASE("nesting without end is refused, not obeyed") {
     for (int i = 0; i < 5'000; ++i) chain += " + a";
     for (const std::string& text : {"a := " + open + "1;", "c := " + nots + "c;", ifs, "a := " + chain + ";"}) {
         const std::string got = errors_of(wrap(text));
-        CHECK((got.find("nested more than 200 deep") != std::string::npos || got.find("more than 1000 operands") != std::string::npos));
+        CHECK((got.find("nested more than 200 deep") != std::string::npos ||
+               got.find("more than 1000 operands") != std::string::npos));
     }
 }
 
 TEST_CASE("no text can crash the parser: every prefix and random cuts of a real program") {
-    const std::string text = wrap("IF c AND (a > 5) THEN a := MAX(a, b) * 2; ELSE CASE a OF 1..3: b := T#5s; END_CASE; END_IF; FOR a := 1 TO 9 DO b := -a; END_FOR;");
+    const std::string text = wrap(
+        "IF c AND (a > 5) THEN a := MAX(a, b) * 2; ELSE CASE a OF 1..3: b := T#5s; END_CASE; END_IF; FOR a := 1 TO 9 "
+        "DO b := -a; END_FOR;");
     for (std::size_t n = 0; n <= text.size(); ++n) errors_of(text.substr(0, n));
     std::uint32_t seed = 7;
     for (int i = 0; i < 2000; ++i) {

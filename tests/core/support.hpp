@@ -186,7 +186,9 @@ class Bench {
         REQUIRE(fault != nullptr);
         plant::set_fault(*model, state, d, *fault, amount);
     }
-    bool put(const std::string& surface, double along_m, int type = 0) { return plant::place_item(*model, state, type, device(surface), along_m); }
+    bool put(const std::string& surface, double along_m, int type = 0) {
+        return plant::place_item(*model, state, type, device(surface), along_m);
+    }
     plant::Item& item(std::size_t i) {
         REQUIRE(i < state.items.size());
         return state.items[i];
@@ -198,7 +200,8 @@ class Bench {
 };
 
 /// A session from logic, plant and joins, all in memory.
-inline session::SessionModelPtr make_model(const std::string& logic_text, const PlantText& plant_text, const std::vector<std::array<std::string, 3>>& joins,
+inline session::SessionModelPtr make_model(const std::string& logic_text, const PlantText& plant_text,
+                                           const std::vector<std::array<std::string, 3>>& joins,
                                            base::Nanoseconds scan = base::Nanoseconds(10'000'000)) {
     base::Diagnostics diagnostics;
     auto model = std::make_shared<session::SessionModel>();

@@ -23,7 +23,8 @@ void check_no_overlap(const Bench& b) {
         const plant::Item& x = b.state.items[i];
         for (std::size_t j = i + 1; j < b.state.items.size(); ++j) {
             const plant::Item& y = b.state.items[j];
-            const bool apart_in_height = x.z_m + x.height_m <= y.z_m + kAllowed_m || y.z_m + y.height_m <= x.z_m + kAllowed_m;
+            const bool apart_in_height =
+                x.z_m + x.height_m <= y.z_m + kAllowed_m || y.z_m + y.height_m <= x.z_m + kAllowed_m;
             CHECK((apart_in_height || !plant::footprint(x).overlaps(plant::footprint(y), kAllowed_m)));
         }
     }
@@ -55,7 +56,8 @@ TEST_CASE("halving the step changes an arrival by less than two of the larger st
 
 TEST_CASE("an item passes between belts of different speed; the time adds up") {
     PlantText p = one_belt("0.5 m/s");
-    p.add("belt.b", {{"after", "a"}, {"length", "2 m"}, {"speed", "0.2 m/s"}}).add("photoeye.eye", {{"on", "b"}, {"at", "1.1 m"}});
+    p.add("belt.b", {{"after", "a"}, {"length", "2 m"}, {"speed", "0.2 m/s"}})
+        .add("photoeye.eye", {{"on", "b"}, {"at", "1.1 m"}});
     Bench b(p);
     b.put("a", 4.0);
     b.drive("a.run", 1);
@@ -83,7 +85,10 @@ TEST_CASE("a belt that stands still, or is jammed, carries nothing") {
 TEST_CASE("belts run in all four directions, and backwards") {
     for (int quarter = 0; quarter < 4; ++quarter) {
         PlantText p;
-        p.brick().add("belt.a", {{"at", "[1 m, 2 m]"}, {"heading", fmt::format("{} deg", quarter * 90)}, {"length", "2 m"}, {"speed", "0.5 m/s"}});
+        p.brick().add("belt.a", {{"at", "[1 m, 2 m]"},
+                                 {"heading", fmt::format("{} deg", quarter * 90)},
+                                 {"length", "2 m"},
+                                 {"speed", "0.5 m/s"}});
         Bench b(p);
         b.put("a", 1.0);
         const plant::Item before = b.item(0);
@@ -107,7 +112,8 @@ TEST_CASE("items queue at a raised stopper, touching, and go on together") {
     b.drive("stop.raise", 1);
     b.run(12);
     // The blade is 20 mm thick, items 200 mm long.
-    for (std::size_t i = 0; i < 4; ++i) CHECK(b.item(3 - i).x_m == doctest::Approx(3.99 - 0.1 - 0.2 * static_cast<double>(i)).epsilon(1e-6));
+    for (std::size_t i = 0; i < 4; ++i)
+        CHECK(b.item(3 - i).x_m == doctest::Approx(3.99 - 0.1 - 0.2 * static_cast<double>(i)).epsilon(1e-6));
     check_no_overlap(b);
     b.drive("stop.raise", 0);
     b.run(1.15);
@@ -128,7 +134,8 @@ TEST_CASE("a stopper does not rise under an item, but behind it") {
 }
 
 TEST_CASE("a pusher shoves an item across the belt, at its own speed, and what lies beside too") {
-    Bench b(one_belt().add("pusher.push", {{"on", "a"}, {"at", "2 m"}, {"side", "left"}, {"stroke", "300 mm"}, {"extend_time", "0.6 s"}}));
+    Bench b(one_belt().add(
+        "pusher.push", {{"on", "a"}, {"at", "2 m"}, {"side", "left"}, {"stroke", "300 mm"}, {"extend_time", "0.6 s"}}));
     b.put("a", 2.0);
     b.drive("push.extend", 1);
     b.run(0.3);
@@ -256,13 +263,20 @@ TEST_CASE("random lines keep their balance: nothing vanishes, overlaps, or moves
         const auto below = [&](std::uint32_t n) { return static_cast<int>(random() % n); };
         PlantText p;
         p.brick().add("item.tile", {{"size", "[100 mm, 90 mm, 30 mm]"}});
-        p.add("belt.b0", {{"at", "[0 m, 0 m]"}, {"heading", fmt::format("{} deg", below(4) * 90)}, {"length", "3 m"}, {"speed", "0.4 m/s"}});
+        p.add("belt.b0", {{"at", "[0 m, 0 m]"},
+                          {"heading", fmt::format("{} deg", below(4) * 90)},
+                          {"length", "3 m"},
+                          {"speed", "0.4 m/s"}});
         p.add("belt.b1", {{"after", "b0"}, {"length", "2 m"}, {"speed", "0.2 m/s"}});
         p.add("belt.b2", {{"after", "b1"}, {"length", "2 m"}, {"speed", "0.6 m/s"}});
         p.add("outfeed.out", {{"after", "b2"}});
-        p.add("infeed.in", {{"on", "b0"}, {"at", "0.2 m"}, {"item", below(2) == 0 ? "brick" : "tile"}, {"interval", fmt::format("{} ms", 600 + below(1500))}});
+        p.add("infeed.in", {{"on", "b0"},
+                            {"at", "0.2 m"},
+                            {"item", below(2) == 0 ? "brick" : "tile"},
+                            {"interval", fmt::format("{} ms", 600 + below(1500))}});
         p.add("stopper.s", {{"on", "b1"}, {"at", "1.5 m"}});
-        p.add("pusher.p", {{"on", "b2"}, {"at", "1 m"}, {"side", below(2) == 0 ? "left" : "right"}, {"stroke", "250 mm"}});
+        p.add("pusher.p",
+              {{"on", "b2"}, {"at", "1 m"}, {"side", below(2) == 0 ? "left" : "right"}, {"stroke", "250 mm"}});
         Bench b(p);
         int running_changes = 0;
         for (int tenth = 0; tenth < 400; ++tenth) {
@@ -270,7 +284,8 @@ TEST_CASE("random lines keep their balance: nothing vanishes, overlaps, or moves
                 if (below(6) == 0) b.drive(point, below(4) != 0), ++running_changes;
             }
             std::vector<plant::Item> before = b.state.items;
-            const bool idle = b.read("b0.run") == 0 && b.read("b1.run") == 0 && b.read("b2.run") == 0 && b.read("p.extend") == 0 && b.read("p.position") == 0;
+            const bool idle = b.read("b0.run") == 0 && b.read("b1.run") == 0 && b.read("b2.run") == 0 &&
+                              b.read("p.extend") == 0 && b.read("p.position") == 0;
             b.step(20);
             check_no_overlap(b);
             const double fed = b.read("in.fed"), out = b.read("out.counted");

@@ -242,7 +242,8 @@ class DeclarationChecker {
             f.binding = {space, offset, -1};
             offset += size;
         }
-        layout.size = align_to(space == Space::Globals ? offset : std::max(offset, 1U), 8);  // instances differ in place
+        layout.size =
+            align_to(space == Space::Globals ? offset : std::max(offset, 1U), 8);  // instances differ in place
         layout.in_progress = false;
         layout.complete = true;
     }

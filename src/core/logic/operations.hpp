@@ -10,10 +10,11 @@
 namespace vyard::logic {
 
 /// The machine's number types: operation suffix, C++ type.
-#define VYARD_INTEGER_TYPES(X)                                                                               \
-    X(I8, std::int8_t)                                                                                       \
-    X(I16, std::int16_t) X(I32, std::int32_t) X(I64, std::int64_t) X(U8, std::uint8_t) X(U16, std::uint16_t) \
-        X(U32, std::uint32_t) X(U64, std::uint64_t)
+#define VYARD_INTEGER_TYPES(X) \
+    X(I8, std::int8_t)         \
+    X(I16, std::int16_t)       \
+    X(I32, std::int32_t)       \
+    X(I64, std::int64_t) X(U8, std::uint8_t) X(U16, std::uint16_t) X(U32, std::uint32_t) X(U64, std::uint64_t)
 #define VYARD_REAL_TYPES(X) X(F32, float) X(F64, double)
 #define VYARD_NUMBER_TYPES(X) VYARD_INTEGER_TYPES(X) VYARD_REAL_TYPES(X)
 

@@ -257,8 +257,9 @@ class Declaration {
     }
     /// One of the plant's colours; kNone when absent.
     Declaration& colour(const char* name, int Model::*field, const char* help) {
-        ParameterSpec& p = parameter(name, ParameterType::Colour, "", help,
-                  [field](std::byte* m, const ParameterValue& v) { as<Model>(m).*field = std::get<int>(v); });
+        ParameterSpec& p =
+            parameter(name, ParameterType::Colour, "", help,
+                      [field](std::byte* m, const ParameterValue& v) { as<Model>(m).*field = std::get<int>(v); });
         p.required = false;
         return *this;
     }

@@ -1,0 +1,120 @@
+// The house and its pages: arrows point one way, generated pages are current, links lead somewhere.
+#include <map>
+#include <regex>
+#include <vector>
+
+#include "core/base/base.hpp"
+#include "core/logic/operations.hpp"
+#include "program/support.hpp"
+
+using namespace vyard::test;
+
+namespace {
+
+/// Rooms from the ground up; a room includes only what stands before it.
+const std::vector<std::string> kRooms = {
+    "core/base",      "core/logic", "core/plant", "core/controller", "core/wiring", "core/session", "core/trace",
+    "core/procedure", "files",      "figures",    "report",          "live",        "cli"};
+
+int floor_of(const std::string& path) {
+    for (std::size_t i = 0; i < kRooms.size(); ++i) {
+        if (path.starts_with(kRooms[i] + "/")) return static_cast<int>(i);
+    }
+    return -1;
+}
+
+std::string in_source(const std::string& name) {
+    return slurp(fs::path(VYARD_SOURCE) / name);
+}
+
+}  // namespace
+
+TEST_CASE("arrows point one way: no room includes one above it") {
+    const fs::path source = fs::path(VYARD_SOURCE) / "src";
+    int includes = 0;
+    for (const auto& entry : fs::recursive_directory_iterator(source)) {
+        if (!entry.is_regular_file()) continue;
+        const std::string path = fs::relative(entry.path(), source).string();
+        const int own = floor_of(path);
+        CHECK_MESSAGE(own >= 0, path);
+        std::istringstream lines(slurp(entry.path()));
+        std::string line;
+        while (std::getline(lines, line)) {
+            if (!line.starts_with("#include \"")) continue;
+            const int other = floor_of(line.substr(10));
+            ++includes;
+            CHECK_MESSAGE(other <= own, (path + ": " + line));
+            CHECK_MESSAGE(other >= 0, (path + ": " + line));
+        }
+    }
+    CHECK(includes > 100);
+}
+
+TEST_CASE("the core neither prints nor reads files, clocks or chance") {
+    const std::vector<std::string> forbidden = {"<iostream>",   "<fstream>",    "<filesystem>", "<random>",  "<thread>",
+                                                "system_clock", "steady_clock", "std::rand",    "fmt::print"};
+    for (const auto& entry : fs::recursive_directory_iterator(fs::path(VYARD_SOURCE) / "src/core")) {
+        if (!entry.is_regular_file()) continue;
+        const std::string text = slurp(entry.path());
+        for (const std::string& word : forbidden)
+            CHECK_MESSAGE(!contains(text, word), (entry.path().string() + " has " + word));
+    }
+}
+
+TEST_CASE("docs/kinds.md is what the program says") {
+    Folder f;
+    CHECK(f.run("kinds --markdown").out == in_source("docs/kinds.md"));
+}
+
+TEST_CASE("docs/diagnostics.md has every code with its meaning") {
+    const std::string page = in_source("docs/diagnostics.md");
+    for (int i = 0; i < vyard::base::code_count(); ++i) {
+        const auto code = static_cast<vyard::base::Code>(i);
+        CHECK_MESSAGE(contains(page, fmt::format("| `{}` | {} |\n", vyard::base::code_name(code),
+                                                 vyard::base::code_meaning(code))),
+                      vyard::base::code_name(code));
+    }
+}
+
+TEST_CASE("docs/machine.md lists every operation family with its effect") {
+    const std::string page = in_source("docs/machine.md");
+    const auto listed = [&](const char* name, const char* effect) {
+        CHECK_MESSAGE(contains(page, fmt::format("| `{}` | {} |\n", name, effect)), name);
+    };
+#define VYARD_OP(name, effect) listed(#name, effect);
+    VYARD_PLAIN_OPERATIONS(VYARD_OP)
+    VYARD_INTEGER_OPERATIONS(VYARD_OP)
+    VYARD_NUMBER_OPERATIONS(VYARD_OP)
+    VYARD_REAL_OPERATIONS(VYARD_OP)
+#undef VYARD_OP
+}
+
+TEST_CASE("links of the pages lead somewhere") {
+    const std::regex link(R"(\]\(([^)#:]+)\))");
+    for (const std::string page :
+         {"README.md", "docs/architecture.md", "docs/yard-files.md", "docs/procedures.md", "docs/logic.md",
+          "docs/diagnostics.md", "docs/kinds.md", "docs/machine.md", "docs/catching-a-mistake.md"}) {
+        const std::string text = in_source(page);
+        CHECK_MESSAGE(text.size() > 200, page);
+        for (std::sregex_iterator it(text.begin(), text.end(), link), end; it != end; ++it) {
+            const fs::path target = fs::path(VYARD_SOURCE) / fs::path(page).parent_path() / (*it)[1].str();
+            CHECK_MESSAGE(fs::exists(target), (page + " -> " + (*it)[1].str()));
+        }
+    }
+}
+
+TEST_CASE("the commands that the README shows work as shown") {
+    Folder f;
+    fs::create_directory_symlink(fs::path(VYARD_SOURCE) / "examples", f / "examples");
+    std::istringstream lines(in_source("README.md"));
+    std::string line;
+    int shown = 0;
+    while (std::getline(lines, line)) {
+        if (!line.starts_with("vyard ")) continue;
+        ++shown;
+        CAPTURE(line);
+        const int expected = contains(line, "variants/") ? 1 : 0;
+        CHECK(f.run(line.substr(6)).exit == expected);
+    }
+    CHECK(shown >= 6);
+}
