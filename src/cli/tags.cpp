@@ -46,6 +46,7 @@ std::vector<Row> rows_of(const session::SessionModel& model, const session::Sess
     }
     std::stable_sort(keyed.begin(), keyed.end(), [](const Keyed& a, const Keyed& b) { return a.key < b.key; });
     std::vector<Row> rows;
+    rows.reserve(keyed.size());
     for (Keyed& k : keyed) rows.push_back(std::move(k.row));
     return rows;
 }

@@ -335,8 +335,9 @@ class PlanDrawing {
         int n = 0;
         for (std::size_t i = 0; i < model_.devices.size(); ++i) {
             if (model_.devices[i].in_plan) continue;
-            tile(model_.devices[i], {kMargin + (n % tile_columns()) * kTileWidth,
-                                     top + 16 + (n / tile_columns()) * kTileHeight, kTileWidth - 6, kTileHeight - 6});
+            const int row = n / tile_columns(), column = n % tile_columns();
+            tile(model_.devices[i],
+                 {kMargin + column * kTileWidth, top + 16 + row * kTileHeight, kTileWidth - 6, kTileHeight - 6});
             ++n;
         }
     }

@@ -143,8 +143,9 @@ class YardReader {
         }
         const std::vector<base::SourcePtr> sources = logic_sources(name, place, table);
         if (sources.empty()) return;
-        c.program = logic::compile(sources, diagnostics_);
-        if (c.program == nullptr) return;
+        logic::CheckedProgram checked = logic::check_program(sources, diagnostics_);
+        c.program = checked.program;
+        left_out_.insert(left_out_.end(), checked.left_out.begin(), checked.left_out.end());
         if (const toml::table* safe = table_at(table, "safe")) safe_values(*safe, c);
         model.controllers.push_back(std::move(c));
     }
@@ -234,7 +235,9 @@ class YardReader {
             return;
         }
         definition.step_s = base::to_seconds(model.step);
-        model.plant = plant::build_plant(definition, diagnostics_);
+        plant::CheckedPlant checked = plant::check_plant(definition, diagnostics_);
+        model.plant = checked.model;
+        left_out_.insert(left_out_.end(), checked.left_out.begin(), checked.left_out.end());
     }
 
     void procedures(const toml::table& yard) {
@@ -258,7 +261,8 @@ class YardReader {
         if (source == nullptr) return;
         const std::vector<wiring::MapRow> rows = read_map(source, diagnostics_);
         if (model.plant == nullptr) return;  // its own mistakes come first; without logic the points are still checked
-        model.wiring = wiring::build_wiring(rows, model.controllers, *model.plant, {source, 0, 0, 1}, diagnostics_);
+        model.wiring =
+            wiring::build_wiring(rows, model.controllers, *model.plant, {source, 0, 0, 1}, diagnostics_, left_out_);
     }
 
     Yard& yard_;
@@ -266,6 +270,7 @@ class YardReader {
     base::Diagnostics& diagnostics_;
     const std::vector<Substitute>& substitutes_;
     std::vector<bool> used_;
+    std::vector<std::string> left_out_;  // names whose own mistakes were reported; the map is not blamed for them
 };
 
 }  // namespace

@@ -195,7 +195,7 @@ TEST_CASE("a run-time fault of the logic is shown with its place") {
     f.replace("line.st", "PROGRAM main\n", "PROGRAM main\nVAR count : INT; zero : INT := 0; END_VAR\n");
     const Result r = f.run("run --procedure Go");
     CHECK(r.exit == 1);
-    CHECK(contains(r.out, "stopped at 2.820 s by line.st:10:34: division by zero"));
+    CHECK(contains(r.out, "stopped at 2.820 s by line.st:10:33: division by zero"));
 }
 
 TEST_CASE("prove: text, JSON and JUnit agree; exit codes 0 and 1") {

@@ -95,7 +95,8 @@ inline void write_small_yard(Folder& f) {
         "plant.toml",
         "[item.tile]\nsize = [\"200 mm\", \"200 mm\", \"20 mm\"]\n\n[belt.a]\nat = [\"0 m\", \"0 m\"]\nlength = \"3 "
         "m\"\nspeed = \"0.5 m/s\"\n\n"
-        "[button.start]\n[button.stop]\ncontact = \"normally closed\"\n\n[photoeye.see]\non = \"a\"\nat = \"2 m\"\nheight = \"10 mm\"\n");
+        "[button.start]\n[button.stop]\ncontact = \"normally closed\"\n\n[photoeye.see]\non = \"a\"\nat = \"2 "
+        "m\"\nheight = \"10 mm\"\n");
     f.write("map.csv",
             "tag,point,scaling,note\nstart_pb,start,,\nstop_pb,stop,,\nsee_tile,see.signal,,\nrun,a.run,,\n");
     f.write("line.st",

@@ -48,7 +48,7 @@ std::optional<Address> parse_address(std::string_view text, std::string& why) {
     }
     if (!take_number(rest, out.byte)) return std::nullopt;
     switch (size) {
-        case 'x': out.size = 1; break;
+        case 'x':
         case 'b': out.size = 1; break;
         case 'w': out.size = 2; break;
         case 'd': out.size = 4; break;

@@ -21,6 +21,14 @@ class Generator {
     explicit Generator(const CheckedLogic& logic)
         : logic_(logic), bases_(place()), writer_(data_end_), expressions_(writer_, bases_) {}
 
+    Program declare() {
+        initial_.resize(data_end_);
+        describe();
+        writer_.emit(Op::End, 0, 0, 0, {});
+        finish();
+        return std::move(program_);
+    }
+
     Program run() {
         for (const SyntaxFile& file : logic_.files) program_.sources.push_back(file.source);
         initial_.resize(data_end_);
@@ -354,8 +362,8 @@ class Generator {
 
 }  // namespace
 
-Program generate(const CheckedLogic& logic) {
-    return Generator(logic).run();
-}
+Program generate(const CheckedLogic& logic) { return Generator(logic).run(); }
+
+Program declare(const CheckedLogic& logic) { return Generator(logic).declare(); }
 
 }  // namespace vyard::logic

@@ -11,4 +11,7 @@ namespace vyard::logic {
 
 Program generate(const CheckedLogic& logic);
 
+/// The variables alone, with code that does nothing; for logic with errors.
+Program declare(const CheckedLogic& logic);
+
 }  // namespace vyard::logic

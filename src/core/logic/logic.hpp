@@ -22,4 +22,12 @@ namespace vyard::logic {
 /// The program of one controller from all its files; null after errors, which are all in `diagnostics`.
 std::shared_ptr<const Program> compile(const std::vector<base::SourcePtr>& sources, base::Diagnostics& diagnostics);
 
+/// The same, but after errors its variables are handed out without code, for checking the files that name its tags.
+/// Not fit to run then.
+struct CheckedProgram {
+    std::shared_ptr<const Program> program;
+    std::vector<std::string> left_out;  ///< Names of variables that are declared, but wrongly.
+};
+CheckedProgram check_program(const std::vector<base::SourcePtr>& sources, base::Diagnostics& diagnostics);
+
 }  // namespace vyard::logic

@@ -52,8 +52,7 @@ class Builder {
     Builder(const PlantDefinition& definition, base::Diagnostics& diagnostics)
         : definition_(definition), diagnostics_(diagnostics) {}
 
-    std::shared_ptr<const PlantModel> run() {
-        const int before = diagnostics_.error_count();
+    CheckedPlant run() {
         model_ = std::make_shared<PlantModel>();
         model_->step_s = definition_.step_s;
         colours();
@@ -63,8 +62,7 @@ class Builder {
         for (std::size_t d = 0; d < model_->devices.size(); ++d) read_parameters(d);
         for (std::size_t d = 0; d < model_->devices.size(); ++d) place(static_cast<int>(d));
         points();
-        if (diagnostics_.error_count() > before) return nullptr;
-        return model_;
+        return {model_, std::move(left_out_)};
     }
 
   private:
@@ -169,6 +167,7 @@ class Builder {
         for (const DeviceDefinition& d : definition_.devices) {
             const Kind* kind = find_kind(d.kind);
             if (kind == nullptr) {
+                left_out_.push_back(d.name);
                 std::vector<std::string> known;
                 for (const Kind& k : all_kinds()) known.push_back(k.name);
                 error(Code::UnknownKind, d.kind_place, fmt::format("no device kind is named '{}'", d.kind),
@@ -578,12 +577,19 @@ class Builder {
     std::shared_ptr<PlantModel> model_;
     std::vector<const DeviceDefinition*> sources_;
     std::set<int> placing_, placed_, unusable_;
+    std::vector<std::string> left_out_;
 };
 
 }  // namespace
 
-std::shared_ptr<const PlantModel> build_plant(const PlantDefinition& definition, base::Diagnostics& diagnostics) {
+CheckedPlant check_plant(const PlantDefinition& definition, base::Diagnostics& diagnostics) {
     return Builder(definition, diagnostics).run();
+}
+
+std::shared_ptr<const PlantModel> build_plant(const PlantDefinition& definition, base::Diagnostics& diagnostics) {
+    const int before = diagnostics.error_count();
+    CheckedPlant checked = check_plant(definition, diagnostics);
+    return diagnostics.error_count() > before ? nullptr : checked.model;
 }
 
 std::vector<std::pair<std::string, std::string>> placement_keys(Placement placement) {

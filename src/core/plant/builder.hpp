@@ -12,6 +12,14 @@ namespace vyard::plant {
 /// Null after errors, all of which are in `diagnostics`.
 std::shared_ptr<const PlantModel> build_plant(const PlantDefinition& definition, base::Diagnostics& diagnostics);
 
+/// The same, but what could be built is handed out after errors too, for checking the files that name its points. Not
+/// fit to run then.
+struct CheckedPlant {
+    std::shared_ptr<const PlantModel> model;
+    std::vector<std::string> left_out;  ///< Names of devices that are not in the model because of their mistakes.
+};
+CheckedPlant check_plant(const PlantDefinition& definition, base::Diagnostics& diagnostics);
+
 /// The keys that place a device, for the reference: name, help.
 std::vector<std::pair<std::string, std::string>> placement_keys(Placement placement);
 

@@ -229,11 +229,11 @@ class Declaration {
         return *this;
     }
     template <class Enum>
-    Declaration& choice(const char* name, Enum Model::*field, std::vector<std::string> choices,
+    Declaration& choice(const char* name, Enum Model::*field, const std::vector<std::string>& choices,
                         const char* default_text, const char* help) {
         parameter(name, ParameterType::Choice, default_text, help, [field](std::byte* m, const ParameterValue& v) {
             as<Model>(m).*field = static_cast<Enum>(std::get<int>(v));
-        }).choices = std::move(choices);
+        }).choices = choices;
         return *this;
     }
     Declaration& contact(Contact Model::*field, const char* default_text) {

@@ -31,17 +31,17 @@ const char* point_type_text(PointType type) {
 class WiringBuilder {
   public:
     WiringBuilder(const std::vector<ControllerModel>& controllers, const plant::PlantModel& plant,
-                  base::Diagnostics& diagnostics)
-        : controllers_(controllers), plant_(plant), diagnostics_(diagnostics) {}
+                  base::Diagnostics& diagnostics, const std::vector<std::string>& left_out)
+        : controllers_(controllers), plant_(plant), diagnostics_(diagnostics), left_out_(left_out) {}
 
     void row(const MapRow& row) {
         const auto [c, v] = find_tag(controllers_, row.tag);
         const int point = find_point(row.point);
-        if (c < 0 && !controllers_.empty()) {
+        if (c < 0 && !controllers_.empty() && !is_left_out(row.tag)) {
             diagnostics_.error(Code::UnknownTag, row.tag_place, fmt::format("no tag is named '{}'", row.tag),
                                base::name_hint(row.tag, tag_names()));
         }
-        if (point == plant::kNone) {
+        if (point == plant::kNone && !is_left_out(row.point)) {
             diagnostics_.error(Code::UnknownPoint, row.point_place, fmt::format("no point is named '{}'", row.point),
                                base::name_hint(row.point, plant_.point_names()));
         }
@@ -72,6 +72,14 @@ class WiringBuilder {
     Wiring wiring;
 
   private:
+    /// The name itself, or the device of a point, has mistakes of its own.
+    bool is_left_out(const std::string& name) const {
+        const std::string device = name.substr(0, name.rfind('.'));
+        return std::any_of(left_out_.begin(), left_out_.end(), [&](const std::string& l) {
+            return base::fold(l) == base::fold(name) || base::fold(l) == base::fold(device);
+        });
+    }
+
     void warn_tag(int c, int v, const Variable& variable) {
         const bool joined = tags_.contains({c, v});
         const bool wired = variable.address.area == logic::Area::Input || variable.address.area == logic::Area::Output;
@@ -224,6 +232,7 @@ class WiringBuilder {
     const std::vector<ControllerModel>& controllers_;
     const plant::PlantModel& plant_;
     base::Diagnostics& diagnostics_;
+    const std::vector<std::string>& left_out_;
     std::map<std::pair<int, int>, base::Place> tags_;
     std::map<int, base::Place> points_;
 };
@@ -249,8 +258,9 @@ const Join* Wiring::of_point(int point) const {
 }
 
 Wiring build_wiring(const std::vector<MapRow>& rows, const std::vector<ControllerModel>& controllers,
-                    const plant::PlantModel& plant, const base::Place& map_place, base::Diagnostics& diagnostics) {
-    WiringBuilder builder(controllers, plant, diagnostics);
+                    const plant::PlantModel& plant, const base::Place& map_place, base::Diagnostics& diagnostics,
+                    const std::vector<std::string>& left_out) {
+    WiringBuilder builder(controllers, plant, diagnostics, left_out);
     for (const MapRow& row : rows) builder.row(row);
     if (!diagnostics.has_errors()) builder.warn_unjoined(map_place);
     return std::move(builder.wiring);

@@ -50,9 +50,11 @@ struct Wiring {
     const Join* of_point(int point) const;
 };
 
-/// Resolves and checks the rows; mistakes and what is left unjoined (as warnings) go to `diagnostics`.
+/// Resolves and checks the rows; mistakes and what is left unjoined (as warnings) go to `diagnostics`. Names in
+/// `left_out` (tags, devices) have mistakes of their own that were reported; the map is not blamed for them.
 Wiring build_wiring(const std::vector<MapRow>& rows, const std::vector<controller::ControllerModel>& controllers,
-                    const plant::PlantModel& plant, const base::Place& map_place, base::Diagnostics& diagnostics);
+                    const plant::PlantModel& plant, const base::Place& map_place, base::Diagnostics& diagnostics,
+                    const std::vector<std::string>& left_out = {});
 
 /// Inputs of `controller` from the plant's points. Cost: its joined inputs.
 void sample(const Wiring& wiring, int controller, const plant::PlantState& plant, controller::ControllerState& state);
