@@ -40,6 +40,11 @@ std::string point_text(const plant::PointSpec& p) {
                        type_text(p.type), *unit != '\0' ? " in " : "", unit);
 }
 
+std::string gauge_text(const plant::GaugeSpec& g) {
+    const char* unit = base::display_unit(g.dimension);
+    return fmt::format("{}{}{}", type_text(g.type), *unit != '\0' ? " in " : "", unit);
+}
+
 /// Sections of rows: name, what it is, help.
 struct Section {
     const char* title;
@@ -64,9 +69,7 @@ std::vector<Section> sections(const Kind& kind) {
                                  : c.takes_value  ? fmt::format("to a {}", base::dimension_name(c.dimension))
                                                   : "",
                                  c.help});
-    for (const auto& g : kind.gauges)
-        gauges.rows.push_back(
-            {g.name, fmt::format("{} {}", type_text(g.type), base::display_unit(g.dimension)), g.help});
+    for (const auto& g : kind.gauges) gauges.rows.push_back({g.name, gauge_text(g), g.help});
     for (const auto& f : kind.faults)
         faults.rows.push_back(
             {f.name, f.takes_amount ? fmt::format("amount: a {}", base::dimension_name(f.dimension)) : "", f.help});

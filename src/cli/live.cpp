@@ -53,9 +53,9 @@ int live_command(const std::vector<std::string>& arguments) {
         std::fflush(stdout);
     });
     fmt::print("ended at {}", base::clock_text(session.now()));
-    if (outcome.late_steps > 0) fmt::print(", {} steps came late", outcome.late_steps);
-    if (outcome.wrong_lines > 0) fmt::print(", {} lines could not be obeyed", outcome.wrong_lines);
-    if (outcome.failed_expectations > 0) fmt::print(", {} expectations failed", outcome.failed_expectations);
+    if (outcome.late_steps > 0) fmt::print("; steps that came late: {}", outcome.late_steps);
+    if (outcome.wrong_lines > 0) fmt::print("; lines not obeyed: {}", outcome.wrong_lines);
+    if (outcome.failed_expectations > 0) fmt::print("; expectations failed: {}", outcome.failed_expectations);
     fmt::print("\n");
     for (const std::string& text : session::forces_text(session)) fmt::print("force left: {}\n", text);
     if (outcome.wrong_lines > 0) return kWrongCall;

@@ -227,6 +227,8 @@ class PlanDrawing {
                              rod = d.pose.at(0, sign * plate), base = d.pose.at(0, sign * (edge + 0.22));
         canvas_.line(px(rod.x_m), py(rod.y_m), px(base.x_m), py(base.y_m), palette::kInk, 3);
         canvas_.line(px(a.x_m), py(a.y_m), px(b.x_m), py(b.y_m), out > 0.005 ? palette::kVermilion : palette::kInk, 6);
+        const double top = std::min(py(rod.y_m), py(base.y_m));
+        taken_.push_back({px(base.x_m) - 3, top, 6, std::abs(py(rod.y_m) - py(base.y_m))});
         want_label(d, d.pose.at(0, sign * (edge + 0.22)), fmt::format("{} {:.0f} mm", d.name, out * 1000),
                    d.on_left ? Side::Above : Side::Below);
     }
@@ -292,28 +294,55 @@ class PlanDrawing {
             if (d.in_plan && covers) taken_.push_back(box(area(d)));
         }
         std::stable_sort(wanted_.begin(), wanted_.end(), [](const Label& a, const Label& b) { return a.x < b.x; });
-        for (const Label& l : wanted_) put(l);
+        taken_.push_back({0, 0, canvas_.width(), 44});  // the title
+        for (std::size_t n = 0; n < wanted_.size(); ++n) put(n);
     }
 
-    void put(const Label& l) {
+    void put(std::size_t n) {
+        const Label& l = wanted_[n];
         const double width = canvas_.text_width(l.text, kText) + 6, height = kText + 5;
+        // With a neighbour close on the right, the text leads off to the left.
+        const bool crowded = n + 1 < wanted_.size() && wanted_[n + 1].side == l.side && wanted_[n + 1].x - l.x < 45;
+        const std::array<double, 3> shifts = crowded ? std::array{0.95, 0.5, 0.05} : std::array{0.5, 0.05, 0.95};
         for (int ring = 0; ring < 40; ++ring) {
-            const double away = 8 + ring * (height + 1);
-            for (const double shift : {0.5, 0.1, 0.9}) {
-                Box b{std::clamp(l.x - width * shift, 2.0, canvas_.width() - width - 2),
-                      l.side == Side::Above ? l.y - away - height : l.y + away, width, height};
-                if (l.side == Side::Right)
-                    b = {l.x + 6, l.y - height / 2 + (ring % 2 == 0 ? ring : -ring) * height / 2, width, height};
-                if (std::any_of(taken_.begin(), taken_.end(), [&](const Box& o) { return o.overlaps(b); })) continue;
-                if (l.side != Side::Right)
-                    canvas_.line(l.x, l.y, std::clamp(l.x, b.x + 2, b.x + b.width - 2),
-                                 l.side == Side::Above ? b.y + b.height : b.y, faded(palette::kFaint, 0.8), 0.8);
-                canvas_.text(b.x + 3, b.y + height - 5, l.text, kText, l.fault ? palette::kVermilion : palette::kInk,
-                             Align::Left, l.fault);
+            for (const double shift : shifts) {
+                const Box b = candidate(l, ring, shift, width, height);
+                const auto in_the_way = [&](const Box& o) { return o.overlaps(b); };
+                if (std::any_of(taken_.begin(), taken_.end(), in_the_way) || (ring < 8 && on_a_leader(n, b))) continue;
+                write(l, b);
                 taken_.push_back(b);
+                const double from = std::min(l.y, b.y), to = std::max(l.y, b.y + b.height);
+                if (l.side != Side::Right) taken_.push_back({l.x - 1, from, 2, to - from});
                 return;
             }
         }
+    }
+
+    /// The n-th place to try: further and further away on the label's side.
+    Box candidate(const Label& l, int ring, double shift, double width, double height) const {
+        const double away = 8 + ring * (height + 1);
+        const double y = l.side == Side::Above ? l.y - away - height : l.y + away;
+        if (l.side != Side::Right)
+            return {std::clamp(l.x - width * shift, 2.0, canvas_.width() - width - 2), y, width, height};
+        return {l.x + 6, l.y - height / 2 + (ring % 2 == 0 ? ring : -ring) * height / 2, width, height};
+    }
+
+    /// Whether the line from a device whose label is not placed yet may have to pass here.
+    bool on_a_leader(std::size_t n, const Box& b) const {
+        return std::any_of(wanted_.begin() + static_cast<std::ptrdiff_t>(n) + 1, wanted_.end(),
+                           [&](const Label& other) {
+                               const double top = other.side == Side::Above ? other.y - 80 : other.y;
+                               return other.side == wanted_[n].side && Box{other.x - 2, top, 4, 80}.overlaps(b);
+                           });
+    }
+
+    void write(const Label& l, const Box& b) {
+        if (l.side != Side::Right) {
+            const double end = l.side == Side::Above ? b.y + b.height : b.y;
+            canvas_.line(l.x, l.y, std::clamp(l.x, b.x + 2, b.x + b.width - 2), end, faded(palette::kFaint, 0.8), 0.8);
+        }
+        const Colour colour = l.fault ? palette::kVermilion : palette::kInk;
+        canvas_.text(b.x + 3, b.y + b.height - 5, l.text, kText, colour, Align::Left, l.fault);
     }
 
     // --- devices without a place: tiles ---

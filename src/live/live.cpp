@@ -238,7 +238,7 @@ class LiveRun {
         for (const std::string& text : session::forces_text(session_)) say(text);
         for (const std::string& text : plant::active_faults(*session_.model().plant, session_.plant()))
             say("fault " + text);
-        say(fmt::format("{} items, {} late steps", session_.plant().items.size(), outcome_.late_steps));
+        say(fmt::format("items on the plant: {}; late steps: {}", session_.plant().items.size(), outcome_.late_steps));
     }
 
     void set_pace(const std::string& rest) {

@@ -310,7 +310,7 @@ TEST_CASE("live: orders in, changes out, the same every time at pace max") {
           "    2.820 s  a.speed = 0.5 m/s\n"
           "    2.820 s  see = TRUE\n"
           "    2.820 s  controller line runs, 283 scans, forces off\n"
-          "    2.820 s  1 items, 0 late steps\n"
+          "    2.820 s  items on the plant: 1; late steps: 0\n"
           "ended at 2.820 s\n");
     CHECK(f.run("live --pace max", input).out == r.out);
 }
@@ -323,7 +323,7 @@ TEST_CASE("live: a wrong line is explained and the run goes on; a failed expecta
     CHECK(contains(wrong.out,
                    "input:2:1: error: no verb is named 'pres' [unknown-verb]\n    pres start\n    ^~~~\n    hint: did "
                    "you mean 'press'?\n"));
-    CHECK(contains(wrong.out, "ended at 2.000 s, 1 lines could not be obeyed\n"));
+    CHECK(contains(wrong.out, "ended at 2.000 s; lines not obeyed: 1\n"));
     const Result failed = f.run("live --pace max", "expect run within 100 ms\nforce run = TRUE\nforces on\nwait 1 s\n");
     CHECK(failed.exit == 1);
     CHECK(contains(failed.out, "failed: expect run within 100 ms; run = FALSE"));

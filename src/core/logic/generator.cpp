@@ -362,8 +362,12 @@ class Generator {
 
 }  // namespace
 
-Program generate(const CheckedLogic& logic) { return Generator(logic).run(); }
+Program generate(const CheckedLogic& logic) {
+    return Generator(logic).run();
+}
 
-Program declare(const CheckedLogic& logic) { return Generator(logic).declare(); }
+Program declare(const CheckedLogic& logic) {
+    return Generator(logic).declare();
+}
 
 }  // namespace vyard::logic

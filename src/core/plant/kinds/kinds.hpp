@@ -3,14 +3,16 @@
 
 #include "core/plant/kind.hpp"
 
-#define VYARD_KINDS(X)                                                                                    \
-    X(belt)                                                                                               \
-    X(infeed)                                                                                             \
-    X(outfeed)                                                                                            \
-    X(chute)                                                                                              \
-    X(stopper)                                                                                            \
-    X(pusher) X(cylinder) X(endswitch) X(photoeye) X(colour_reader) X(tank) X(valve) X(level_transmitter) \
-        X(level_switch) X(motor) X(button) X(estop) X(selector) X(potentiometer) X(lamp) X(horn) X(display)
+#define VYARD_KINDS(X)                                                                                                 \
+    X(belt)                                                                                                            \
+    X(infeed)                                                                                                          \
+    X(outfeed)                                                                                                         \
+    X(chute)                                                                                                           \
+    X(stopper)                                                                                                         \
+    X(pusher)                                                                                                          \
+    X(cylinder)                                                                                                        \
+    X(endswitch) X(photoeye) X(colour_reader) X(tank) X(valve) X(level_transmitter) X(level_switch) X(motor) X(button) \
+        X(estop) X(selector) X(potentiometer) X(lamp) X(horn) X(display)
 
 namespace vyard::plant {
 
