@@ -410,7 +410,7 @@ class FileParser final : public ExpressionParser {
             s.branches.push_back(std::move(branch));
         }
         close("end_case", s.span, "CASE");
-        list.push_back(std::move(s));
+        if (s.value) list.push_back(std::move(s));
     }
 
     void loop_body(Statement& s) {

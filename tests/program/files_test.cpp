@@ -1,0 +1,185 @@
+// Readers and writers on their own: whole texts compared.
+#include <set>
+
+#include "files/text_file.hpp"
+#include "files/trace_files.hpp"
+#include "files/yard_file.hpp"
+#include "program/support.hpp"
+
+using namespace vyard;
+using namespace vyard::test;
+using base::Nanoseconds;
+
+namespace {
+
+trace::Trace small_trace() {
+    const auto channel = [](const char* name, int controller, logic::Elementary type) {
+        trace::Channel c;
+        c.name = name;
+        c.signal.controller = controller;
+        c.signal.type = type;
+        return c;
+    };
+    trace::Trace t;
+    t.channels = {channel("run", 0, logic::Elementary::Bool), channel("main.t.ET", 0, logic::Elementary::Time),
+                  channel("count", 0, logic::Elementary::Int), channel("a.speed", -1, logic::Elementary::Lreal)};
+    const auto at = [&](int ms, std::uint32_t c, double value) {
+        t.changes.push_back({Nanoseconds(ms * 1'000'000), c, value});
+    };
+    at(0, 0, 0);
+    at(0, 1, 0);
+    at(0, 2, -1);
+    at(0, 3, 0.25);
+    at(10, 0, 1);
+    at(20, 1, 20e6);
+    at(20, 2, 3);
+    t.end = Nanoseconds(30'000'000);
+    return t;
+}
+
+}  // namespace
+
+TEST_CASE("a VCD, to the byte") {
+    CHECK(files::vcd_text(small_trace()) ==
+          "$version Vivid Yard $end\n$timescale 1 us $end\n"
+          "$scope module logic $end\n$var wire 1 ! run $end\n$var wire 16 # count $end\n"
+          "$scope module main $end\n$scope module t $end\n$var wire 64 \" ET $end\n$upscope $end\n$upscope "
+          "$end\n$upscope $end\n"
+          "$scope module plant $end\n$scope module a $end\n$var real 64 $ speed $end\n$upscope $end\n$upscope $end\n"
+          "$enddefinitions $end\n"
+          "#0\n$dumpvars\n0!\nb0 \"\nb1111111111111111 #\nr0.25 $\n$end\n"
+          "#10000\n1!\n"
+          "#20000\nb1001100010010110100000000 \"\nb11 #\n"
+          "#30000\n");
+}
+
+TEST_CASE("a CSV, to the byte") {
+    CHECK(files::csv_text(small_trace()) ==
+          "time_s,run,main.t.ET,count,a.speed\n0,0,0,-1,0.25\n0.01,1,0,-1,0.25\n0.02,1,0.02,3,0.25\n");
+}
+
+TEST_CASE("an empty trace is a valid file of both kinds") {
+    trace::Trace t;
+    CHECK(contains(files::vcd_text(t), "$enddefinitions $end\n"));
+    CHECK(files::csv_text(t) == "time_s\n");
+}
+
+TEST_CASE("more channels than one letter can name have codes of their own") {
+    trace::Trace t;
+    for (int i = 0; i < 300; ++i) {
+        trace::Channel c;
+        c.name = fmt::format("v{}", i);
+        c.signal.controller = 0;
+        t.channels.push_back(c);
+    }
+    const std::string vcd = files::vcd_text(t);
+    std::set<std::string> codes;
+    std::istringstream lines(vcd);
+    std::string line;
+    while (std::getline(lines, line)) {
+        if (!line.starts_with("$var wire 1 ")) continue;
+        codes.insert(line.substr(12, line.find(' ', 12) - 12));
+    }
+    CHECK(codes.size() == 300);
+}
+
+TEST_CASE("texts are read whole or with a reason") {
+    Folder f;
+    std::string why;
+    f.write("a", "one\ntwo");
+    CHECK(files::read_text((f / "a").string(), why) == "one\ntwo");
+    CHECK_FALSE(files::read_text((f / "b").string(), why).has_value());
+    CHECK(why == "No such file or directory");
+    CHECK_FALSE(files::read_text(f.path().string(), why).has_value());
+    CHECK(why == "it is a folder");
+}
+
+TEST_CASE("a write replaces a file at once, makes folders, and leaves no traces when it fails") {
+    Folder f;
+    std::string why;
+    CHECK(files::write_text((f / "deep/er/a").string(), "new", why));
+    CHECK(f.read("deep/er/a") == "new");
+    CHECK(files::write_text((f / "deep/er/a").string(), "newer", why));
+    CHECK(f.read("deep/er/a") == "newer");
+    CHECK_FALSE(files::write_text((f / "deep/er/a/b").string(), "x", why));
+    CHECK(f.read("deep/er/a") == "newer");
+    int entries = 0;
+    for ([[maybe_unused]] const auto& e : fs::recursive_directory_iterator(f.path())) ++entries;
+    CHECK(entries == 3);
+}
+
+TEST_CASE("patterns give files sorted by name") {
+    Folder f;
+    for (const char* name : {"l/b.st", "l/a.st", "l/c.txt"}) f.write(name, "");
+    const auto found = files::expand(f.path().string(), "l/*.st");
+    REQUIRE(found.size() == 2);
+    CHECK(found[0].ends_with("l/a.st"));
+    CHECK(found[1].ends_with("l/b.st"));
+    CHECK(files::expand(f.path().string(), "none*").empty());
+}
+
+TEST_CASE("yard.toml: defaults, several controllers, safe values, watchdog") {
+    Folder f;
+    write_small_yard(f);
+    f.write("yard.toml",
+            "[yard]\nplant = \"plant.toml\"\nmap = \"map.csv\"\n"
+            "[controller.line]\nlogic = \"line.st\"\nwatchdog = 50\n[controller.line.safe]\nrun = true\n"
+            "[controller.other]\nlogic = [\"o*.st\"]\nscan = \"50 ms\"\n");
+    f.write("other.st", "PROGRAM second VAR n : INT; END_VAR n := n + 1; END_PROGRAM");
+    base::Diagnostics diagnostics;
+    const files::Yard yard = files::load_yard(f.path().string(), diagnostics);
+    INFO(diagnostics.render());
+    REQUIRE(yard.model != nullptr);
+    CHECK(yard.name == f.path().filename().string());
+    CHECK(yard.model->step == Nanoseconds(5'000'000));
+    REQUIRE(yard.model->controllers.size() == 2);
+    CHECK(yard.model->controllers[0].watchdog_turns == 50);
+    CHECK(yard.model->controllers[0].scan == Nanoseconds(10'000'000));
+    CHECK(yard.model->controllers[1].scan == Nanoseconds(50'000'000));
+    session::Session s(yard.model);
+    s.stop(0);
+    for (int i = 0; i < 10; ++i) s.step();
+    CHECK(session::read(s, *session::find_signal(*yard.model, "a.run")) == 1);  // the safe value
+    CHECK(session::read(s, *session::find_signal(*yard.model, "second.n")) == 2);
+}
+
+TEST_CASE("mistakes of yard.toml that the rows elsewhere do not cover") {
+    struct Row {
+        const char* text;
+        const char* message;
+    };
+    const Row rows[] = {
+        {"", "yard.toml needs a table [yard]"},
+        {"[yard]\nplant = \"plant.toml\"\nmap = \"map.csv\"\n", "the yard has no controller"},
+        {"[yard]\nplant = \"plant.toml\"\nmap = \"map.csv\"\n[controller]\nline = 5\n",
+         "a controller is a table: [controller.line]"},
+        {"[yard]\nplant = \"plant.toml\"\nmap = \"map.csv\"\n[controller.line]\n", "controller 'line' needs 'logic'"},
+        {"[yard]\nplant = \"plant.toml\"\nmap = \"map.csv\"\n[controller.line]\nlogic = 5\n",
+         "'logic' is a list of files"},
+        {"[yard]\nplant = \"plant.toml\"\nmap = \"map.csv\"\n[controller.line]\nlogic = [5]\n",
+         "'logic' is a list of files, written as texts"},
+        {"[yard]\nplant = \"plant.toml\"\nmap = \"map.csv\"\n[controller.line]\nlogic = [\"line.st\"]\nwatchdog = 0\n",
+         "'watchdog' is a number of loop turns, 1 to 1e9"},
+        {"[yard]\nplant = \"plant.toml\"\nmap = \"map.csv\"\n[controller.line]\nlogic = "
+         "[\"line.st\"]\n[controller.line.safe]\nrum = true\n",
+         "no tag is named 'rum'"},
+        {"[yard]\nplant = \"plant.toml\"\nmap = \"map.csv\"\n[controller.line]\nlogic = "
+         "[\"line.st\"]\n[controller.line.safe]\nrun = 5\n",
+         "'run' is BOOL"},
+        {"[yard]\nmap = \"map.csv\"\n[controller.line]\nlogic = [\"line.st\"]\n", "[yard] needs 'plant'"},
+        {"[yard]\nplant = \"plant.toml\"\nmap = \"map.csv\"\nprocedures = [\"none.proc\"]\n[controller.line]\nlogic = "
+         "[\"line.st\"]\n",
+         "none.proc: No such file or directory"},
+    };
+    for (const Row& row : rows) {
+        CAPTURE(row.message);
+        Folder f;
+        write_small_yard(f);
+        f.write("yard.toml", row.text);
+        base::Diagnostics diagnostics;
+        const files::Yard yard = files::load_yard(f.path().string(), diagnostics);
+        CHECK(yard.model == nullptr);
+        INFO(diagnostics.render());
+        CHECK(contains(diagnostics.render(), row.message));
+    }
+}

@@ -1,0 +1,146 @@
+// Reports and figures from verdicts and traces made by hand.
+#include "report/verdicts.hpp"
+
+#include <nlohmann/json.hpp>
+#include <pugixml.hpp>
+
+#include "figures/plan.hpp"
+#include "figures/timing.hpp"
+#include "files/yard_file.hpp"
+#include "program/support.hpp"
+
+using namespace vyard;
+using namespace vyard::test;
+using base::Nanoseconds;
+using procedure::Verdict;
+
+namespace {
+
+procedure::ProcedureVerdict failed_verdict() {
+    const auto source = base::make_source("go.proc", "procedure \"Go <fast> & \"\nexpect a > 1\n");
+    procedure::ProcedureVerdict v;
+    v.name = "Go <fast> & far";
+    v.verdict = Verdict::Failed;
+    v.duration = Nanoseconds(1'500'000'000);
+    procedure::StepVerdict step;
+    step.name = "one";
+    step.verdict = Verdict::Failed;
+    step.end = Nanoseconds(1'500'000'000);
+    step.notes = {"note \"look here\""};
+    step.failure =
+        procedure::Failure{{source, 2, 1, 12}, "a > 1", "it is FALSE", {{"a", "0"}}, Nanoseconds(1'500'000'000)};
+    v.steps.push_back(step);
+    procedure::StepVerdict rest;
+    rest.name = "two";
+    v.steps.push_back(rest);
+    procedure::RuleVerdict rule;
+    rule.name = "r";
+    rule.place = {source, 1, 1, 1};
+    rule.verdict = Verdict::Failed;
+    rule.condition = "never b";
+    rule.times_broken = 2;
+    rule.first_broken = Nanoseconds(1'000'000'000);
+    rule.broken_for = Nanoseconds(250'000'000);
+    rule.values = {{"b", "TRUE"}};
+    v.rules.push_back(rule);
+    v.remarks = {"left at the end: x forced to 1"};
+    return v;
+}
+
+}  // namespace
+
+TEST_CASE("the text of a failed verdict") {
+    CHECK(report::verdicts_text({failed_verdict()}, false) ==
+          "failed      Go <fast> & far  (1.500 s)\n"
+          "    failed      step  one  (0.000 s to 1.500 s)\n"
+          "                      note \"look here\"\n"
+          "                go.proc:2:1\n"
+          "                    expect a > 1\n"
+          "                expected  a > 1\n"
+          "                but       it is FALSE, at 1.500 s\n"
+          "                          a = 0\n"
+          "    not reached step  two\n"
+          "    failed      rule  r\n"
+          "                go.proc:1:1\n"
+          "                rule      never b\n"
+          "                broken    first at 1.000 s, for 250 ms in all, 2 times\n"
+          "                          b = TRUE\n"
+          "    remark      left at the end: x forced to 1\n"
+          "0 of 1 procedures passed\n");
+    CHECK(contains(report::verdicts_text({failed_verdict()}, true), "\033[31mfailed"));
+}
+
+TEST_CASE("JUnit: failures, skipped, and names that need escaping") {
+    pugi::xml_document document;
+    REQUIRE(document.load_string(report::junit_xml("Yard \"A\"", {failed_verdict()}).c_str()));
+    const auto suite = document.child("testsuites").child("testsuite");
+    CHECK(std::string(suite.attribute("name").value()) == "Go <fast> & far");
+    CHECK(suite.attribute("tests").as_int() == 3);
+    CHECK(suite.attribute("failures").as_int() == 2);
+    CHECK(suite.attribute("skipped").as_int() == 1);
+    CHECK(suite.attribute("time").as_double() == 1.5);
+    const auto first = suite.child("testcase");
+    CHECK(std::string(first.attribute("name").value()) == "step: one");
+    CHECK(std::string(first.child("failure").attribute("message").value()) == "expected a > 1, but it is FALSE");
+    CHECK(contains(first.child("failure").text().get(), "go.proc:2:1"));
+}
+
+TEST_CASE("a procedure that failed by its controller alone has a failing case") {
+    procedure::ProcedureVerdict v;
+    v.name = "p";
+    v.verdict = Verdict::Failed;
+    v.remarks = {"controller line stopped"};
+    pugi::xml_document document;
+    REQUIRE(document.load_string(report::junit_xml("y", {v}).c_str()));
+    CHECK(document.child("testsuites").child("testsuite").attribute("failures").as_int() == 1);
+}
+
+TEST_CASE("JSON has everything the text has") {
+    const auto j = nlohmann::json::parse(report::verdicts_json("Yard", {failed_verdict()}));
+    CHECK(j["yard"] == "Yard");
+    CHECK(j["passed"] == false);
+    const auto& p = j["procedures"][0];
+    CHECK(p["steps"][0]["failure"]["place"] == "go.proc:2:1");
+    CHECK(p["steps"][0]["failure"]["values"]["a"] == "0");
+    CHECK(p["steps"][1]["verdict"] == "not reached");
+    CHECK(p["rules"][0]["broken_for_s"] == 0.25);
+    CHECK(p["rules"][0]["broken"] == 2);
+    CHECK(p["remarks"][0] == "left at the end: x forced to 1");
+}
+
+TEST_CASE("figures of empty and odd runs are drawn all the same") {
+    trace::Trace trace;
+    trace::Channel constant;
+    constant.name = "a name that is much too long for its place at the left edge of the chart";
+    constant.signal.controller = 0;
+    constant.signal.type = logic::Elementary::Int;
+    trace.channels = {constant};
+    trace.changes = {{Nanoseconds(0), 0, 7}};
+    trace.end = Nanoseconds(1'000'000'000);
+    const figures::TimingView view{"t", {0}, Nanoseconds(0), Nanoseconds(1'000'000'000)};
+    CHECK(figures::draw_timing(trace, view)->render("x.png").starts_with("\x89PNG"));
+    CHECK(figures::draw_timing(trace, {"none", {}, Nanoseconds(0), Nanoseconds(1)})->render("x.svg").size() > 200);
+    CHECK(figures::draw_timing(trace, view)->render("x.txt").empty());
+
+    auto model = std::make_shared<session::SessionModel>();
+    base::Diagnostics diagnostics;
+    model->plant = plant::build_plant({}, diagnostics);
+    model->name = "empty";
+    CHECK(figures::draw_plan(session::Session(model))->render("x.svg").size() > 200);
+}
+
+TEST_CASE("a plan shows that something moved") {
+    Folder f;
+    write_small_yard(f);
+    base::Diagnostics diagnostics;
+    const files::Yard yard = files::load_yard(f.path().string(), diagnostics);
+    REQUIRE(yard.model != nullptr);
+    session::Session s(yard.model);
+    s.place_item(0, yard.model->plant->find_device("a"), 0.5, std::nullopt);
+    const std::string before = figures::draw_plan(s)->render("x.svg");
+    for (int i = 0; i < 10; ++i) s.step();
+    CHECK(figures::draw_plan(s)->render("x.svg") != before);  // the time in the title
+    s.set_point_fault(yard.model->plant->find_point("see.signal"), 1);
+    CHECK(figures::draw_plan(s)->render("x.svg").size() >
+          before.size());  // the fault is written at its device and below
+}
