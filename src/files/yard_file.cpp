@@ -43,8 +43,10 @@ class YardReader {
                          .value_or(std::filesystem::path(yard_.folder).filename().string());
         model->name = yard_.name;
         model->step = time_at(*yard, "step", Nanoseconds(5'000'000));
+        const int before = diagnostics_.error_count();
         controllers(root, *model);
         load_plant(*yard, *model);
+        yard_.names_known = diagnostics_.error_count() == before;
         procedures(*yard);
         load_map(*yard, *model);
         for (std::size_t i = 0; i < substitutes_.size(); ++i) {
@@ -53,6 +55,7 @@ class YardReader {
                                    fmt::format("nothing of this yard is read from '{}', so nothing can stand in for it",
                                                substitutes_[i].original));
         }
+        if (model->plant != nullptr && !model->controllers.empty()) yard_.checked = model;
         if (!diagnostics_.has_errors()) yard_.model = model;
     }
 

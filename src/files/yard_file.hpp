@@ -11,7 +11,9 @@ namespace vyard::files {
 struct Yard {
     std::string folder;
     std::string name;
-    session::SessionModelPtr model;           ///< Null after errors.
+    session::SessionModelPtr model;    ///< Null after errors.
+    session::SessionModelPtr checked;  ///< What could be built, for checking procedures; unfit to run after errors.
+    bool names_known = false;          ///< Plant and logic have no errors: an unknown name is one indeed.
     std::vector<base::SourcePtr> procedures;  ///< Their texts, in order of name.
     base::Place place;                        ///< Of yard.toml.
 };

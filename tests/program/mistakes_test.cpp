@@ -171,6 +171,21 @@ TEST_CASE("mistakes in every file of a yard are shown together") {
     CHECK(contains(r.err, "5 errors"));
 }
 
+TEST_CASE("mistakes of procedures show together with those of the plant, without echoes") {
+    Folder f;
+    write_small_yard(f);
+    f.replace("go.proc", "press start", "pres start");
+    f.replace("go.proc", "until see_tile", "until se_tile");
+    f.replace("map.csv", "run,a.run", "run,a.rum");
+    const Result all = f.run("check");
+    for (const char* part : {"map.csv:5:5", "go.proc:4:5", "go.proc:6:16"}) CHECK(contains(all.err, part));
+    CHECK(contains(all.err, "3 errors"));
+    f.replace("plant.toml", "[photoeye.see]", "[photeye.see]");
+    const Result fewer = f.run("check");
+    for (const char* part : {"map.csv:5:5", "go.proc:4:5", "plant.toml:13:2"}) CHECK(contains(fewer.err, part));
+    CHECK_FALSE(contains(fewer.err, "go.proc:6:16"));  // it may only echo the missing eye
+}
+
 TEST_CASE("a mistake is reported where it is made, not again where its name is used") {
     Folder f;
     write_small_yard(f);
