@@ -382,14 +382,14 @@ class PlanDrawing {
             case Symbol::EmergencyStop:
             case Symbol::Selector:
             case Symbol::Potentiometer:
-                canvas_.circle(x, y, 9, palette::kMist, palette::kInk, 1.5),
-                    canvas_.circle(x, y, 5, on ? lit : palette::kPaper, palette::kInk, 1);
+                canvas_.circle(x, y, 9, palette::kMist, palette::kInk, 1.5);
+                canvas_.circle(x, y, 5, on ? lit : palette::kPaper, palette::kInk, 1);
                 break;
             case Symbol::Lamp:
             case Symbol::Horn: canvas_.circle(x, y, 9, on ? lit : palette::kPaper, palette::kInk, 1.5); break;
             case Symbol::Motor:
-                canvas_.circle(x, y, 9, on ? palette::kGreen : palette::kPaper, palette::kInk, 1.5),
-                    canvas_.text(x, y + 4, "M", 10, palette::kInk, Align::Centre, true);
+                canvas_.circle(x, y, 9, on ? palette::kGreen : palette::kPaper, palette::kInk, 1.5);
+                canvas_.text(x, y + 4, "M", 10, palette::kInk, Align::Centre, true);
                 break;
             case Symbol::Valve:
                 canvas_.polygon({{x - 9, y - 6}, {x + 9, y + 6}, {x + 9, y - 6}, {x - 9, y + 6}},

@@ -36,7 +36,7 @@ inline void spill(const fs::path& path, const std::string& text) {
 class Folder {
   public:
     Folder() {
-        std::string name = (fs::temp_directory_path() / "vyard-test-XXXXXX").string();
+        std::string name = (fs::temp_directory_path() / ("vyard-test-" + std::string(6, 'X'))).string();
         REQUIRE(mkdtemp(name.data()) != nullptr);
         path_ = name;
     }
