@@ -81,9 +81,8 @@ class PlantReader {
         d.kind_place = place;  // the kind stands in front of the name, on the same line
         d.kind_place.column = std::max(1, place.column - static_cast<int>(kind.size()) - 1);
         d.kind_place.length = static_cast<int>(kind.size());
-        if (const std::string_view line = source_->line(place.line);
-            line.substr(static_cast<std::size_t>(d.kind_place.column - 1)).starts_with(kind) == false)
-            d.kind_place = place;
+        const std::string_view line = source_->line(place.line);
+        if (!line.substr(static_cast<std::size_t>(d.kind_place.column - 1)).starts_with(kind)) d.kind_place = place;
         for (const auto& [key, value] : table)
             d.keys.push_back({std::string(key.str()), place_of(source_, key), definition_value(source_, value)});
         std::stable_sort(d.keys.begin(), d.keys.end(), [](const auto& a, const auto& b) {

@@ -219,6 +219,25 @@ TEST_CASE("stopped: outputs safe, the plant lives on, a cold start begins anew")
     CHECK(m.get("run") == 0);
 }
 
+TEST_CASE("stopped: an output with a reversed scaling goes to 0 at the terminal, or to its safe value") {
+    PlantText p = plant_text();
+    const char* logic = "VAR_GLOBAL opening AT %QW4 : INT := 8000; END_VAR PROGRAM m opening := 8000; END_PROGRAM";
+    const auto reversed = test::make_model(logic, p, {{"opening", "v.opening", "0 %..100 % -> 20000..4000"}});
+    session::Session s(reversed);
+    const auto point = *plant::find_reading(*reversed->plant, "v.opening");
+    CHECK(plant::read(*reversed->plant, s.plant(), point) == 75);
+    s.stop(0);
+    for (int i = 0; i < 4; ++i) s.step();
+    CHECK(plant::read(*reversed->plant, s.plant(), point) == 0);
+
+    auto with_safe = std::make_shared<session::SessionModel>(*reversed);
+    with_safe->controllers[0].safe_values = {{0, 16000}};
+    session::Session t(with_safe);
+    t.stop(0);
+    for (int i = 0; i < 4; ++i) t.step();
+    CHECK(plant::read(*reversed->plant, t.plant(), point) == 25);
+}
+
 TEST_CASE("a run-time fault stops the controller with its place, outputs safe, the plant goes on") {
     const auto faulty = test::make_model(
         "VAR_GLOBAL run AT %QX0.0 : BOOL; n : INT; q : INT; END_VAR\nPROGRAM p\nrun := TRUE;\nn := n + 1;\nq := 5 / (3 "

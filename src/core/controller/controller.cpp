@@ -56,15 +56,16 @@ std::optional<double> active_force(const ControllerState& state, int variable, F
 }
 
 double published(const ControllerModel& model, const ControllerState& state, int variable) {
-    if (!state.running) {
-        for (const auto& [safe, value] : model.safe_values) {
-            if (safe == variable) return value;
-        }
-        return 0.0;
-    }
     if (const auto forced = active_force(state, variable, ForceRole::Output)) return *forced;
     const logic::Variable& v = model.program->variables[static_cast<std::size_t>(variable)];
     return logic::read_number(state.memory.data(), v.type, v.offset, v.bit);
+}
+
+std::optional<double> safe_value(const ControllerModel& model, int variable) {
+    for (const auto& [safe, value] : model.safe_values) {
+        if (safe == variable) return value;
+    }
+    return std::nullopt;
 }
 
 std::string fault_text(const ControllerModel& model, const ControllerState& state) {

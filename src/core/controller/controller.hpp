@@ -58,8 +58,11 @@ void enter_force(ControllerState& state, const Force& force);
 bool remove_force(ControllerState& state, int variable);
 std::optional<double> active_force(const ControllerState& state, int variable, ForceRole role);
 
-/// What is published for a variable: the safe value when stopped, the force when on, else the logic's own.
+/// What a running controller publishes for a variable: the force when on, else the logic's own value.
 double published(const ControllerModel& model, const ControllerState& state, int variable);
+
+/// What the yard gives as safe for a variable while the controller is stopped; null for FALSE and 0.
+std::optional<double> safe_value(const ControllerModel& model, int variable);
 
 /// "logic/main.st:12:5: division by zero" and the like; "" when there is none.
 std::string fault_text(const ControllerModel& model, const ControllerState& state);

@@ -277,17 +277,30 @@ void sample(const Wiring& wiring, int controller, const plant::PlantState& plant
     }
 }
 
+namespace {
+
+/// A tag's value as its point sees it.
+double to_point(const Scaling& s, double value) {
+    if (s.linear) value = std::clamp((value - s.offset) / s.gain, s.point_low, s.point_high);
+    return s.invert ? (value != 0.0 ? 0.0 : 1.0) : value;
+}
+
+}  // namespace
+
 void publish(const Wiring& wiring, int controller, const ControllerModel& model,
              const controller::ControllerState& state, plant::PlantState& plant) {
-    const bool plain = state.running && !state.forces_on;
     for (const Join& j : wiring.outputs) {
         if (j.controller != controller) continue;
-        double value = plain ? logic::read_number(state.memory.data(), j.type, j.offset, j.bit)
-                             : controller::published(model, state, j.variable);
-        if (j.scaling.linear)
-            value = std::clamp((value - j.scaling.offset) / j.scaling.gain, j.scaling.point_low, j.scaling.point_high);
-        if (j.scaling.invert && state.running) value = value != 0.0 ? 0.0 : 1.0;
-        plant.points[static_cast<std::size_t>(j.point)] = value;
+        double& point = plant.points[static_cast<std::size_t>(j.point)];
+        if (state.running) {
+            const double value = state.forces_on ? controller::published(model, state, j.variable)
+                                                 : logic::read_number(state.memory.data(), j.type, j.offset, j.bit);
+            point = to_point(j.scaling, value);
+        } else {
+            // No current at the terminal: FALSE and 0 at the point itself, whatever the scaling makes of a 0.
+            const auto safe = controller::safe_value(model, j.variable);
+            point = safe ? to_point(j.scaling, *safe) : 0.0;
+        }
     }
 }
 
