@@ -285,6 +285,15 @@ TEST_CASE("mistakes in the frame of a procedure") {
               .find("expected 'then' and what must follow") != std::string::npos);
 }
 
+TEST_CASE("a wrong name of a procedure or step is one mistake, and its lines are still read") {
+    CHECK(errors("procedure \"p\"\nstep Runs to the eye\"\nwait 1 s\npres start\n") ==
+          "2:6 expected a name in quotes after 'step'\n"
+          "2:21 this text is never closed [close it with \" on the same line]\n"
+          "4:1 no verb is named 'pres' [did you mean 'press'?]\n");
+    CHECK(errors("procedure\nstep \"s\"\nwait 1 s\n") == "1:10 expected a name in quotes after 'procedure'\n");
+    CHECK(errors("procedure \"p\"\nstep \"\"\nwait 1 s\n") == "2:6 expected a name in quotes after 'step'\n");
+}
+
 TEST_CASE("a condition may go on over lines within parentheses; comments are passed over") {
     const auto v = prove_step("// comment\nexpect (stop_pb and\n  not run) (* and so on *)\n");
     CHECK(v.verdict == Verdict::Passed);

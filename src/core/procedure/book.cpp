@@ -59,31 +59,35 @@ class BookReader {
 
     base::Place place(const Token& t) const { return logic::place_in(source_, t.span); }
 
+    /// The name in quotes behind `procedure`, `step` or `rule`; "" after a report.
     std::string title(const std::vector<Token>& line) {
-        if (line[1].kind == TokenKind::Text) return std::string(line[1].text.substr(1, line[1].text.size() - 2));
-        if (line[1].kind != TokenKind::Bad)
+        std::string name;
+        if (line[1].kind == TokenKind::Text) name = line[1].text.substr(1, line[1].text.size() - 2);
+        if (name.empty() && line[1].kind != TokenKind::Bad) {
             diagnostics_.error(Code::Syntax, place(line[1]),
                                fmt::format("expected a name in quotes after '{}'", line[0].text));
-        return {};
+        }
+        return name;
     }
+
+    // A procedure or step is opened even when its name is wrong, so that its lines are read where they belong.
 
     void procedure(const std::vector<Token>& line) {
         ProcedureModel p;
         p.name = title(line);
         p.place = place(line[0]);
-        if (p.name.empty()) return;
-        orders_.at_end(source_, line, 2);
-        if (!names_.insert(p.name).second)
+        if (!p.name.empty()) orders_.at_end(source_, line, 2);
+        if (!p.name.empty() && !names_.insert(p.name).second) {
             diagnostics_.error(Code::DuplicateName, place(line[1]),
                                fmt::format("procedure \"{}\" is written twice", p.name));
+        }
         book_.procedures.push_back(std::move(p));
         procedure_ = &book_.procedures.back();
     }
 
     void step(const std::vector<Token>& line) {
         const std::string name = title(line);
-        if (name.empty()) return;
-        orders_.at_end(source_, line, 2);
+        if (!name.empty()) orders_.at_end(source_, line, 2);
         if (procedure_ == nullptr) {
             diagnostics_.error(Code::Syntax, place(line[0]), "a step stands in a procedure",
                                "start with: procedure \"...\"");
