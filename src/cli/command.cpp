@@ -95,36 +95,6 @@ int wrong_call(const std::string& message, const std::string& hint) {
     return kWrongCall;
 }
 
-namespace {
-
-/// Whether a mistake in a procedure may only echo one in the plant or the logic that was reported already.
-bool may_be_echo(base::Code code) {
-    switch (code) {
-        case base::Code::UnknownName:
-        case base::Code::UnknownDevice:
-        case base::Code::UnknownTag:
-        case base::Code::UnknownControl:
-        case base::Code::UnknownFault:
-        case base::Code::UnknownItem:
-        case base::Code::WrongDevice:
-        case base::Code::WrongValue:
-        case base::Code::TypeMismatch: return true;
-        default: return false;
-    }
-}
-
-/// Procedures are read even when the yard has errors, so that their own mistakes show at once with the others.
-void read_procedures(Loaded& loaded, base::Diagnostics& diagnostics) {
-    if (loaded.yard.checked == nullptr || loaded.yard.procedures.empty()) return;
-    base::Diagnostics own;
-    loaded.book = procedure::read_book(*loaded.yard.checked, loaded.yard.procedures, own);
-    for (const base::Diagnostic& d : own.list()) {
-        if (loaded.yard.names_known || !may_be_echo(d.code)) diagnostics.error(d.code, d.place, d.message, d.hint);
-    }
-}
-
-}  // namespace
-
 std::optional<Loaded> load(const std::string& where, const std::vector<files::Substitute>& substitutes,
                            bool show_warnings) {
     base::Diagnostics diagnostics;
@@ -135,7 +105,10 @@ std::optional<Loaded> load(const std::string& where, const std::vector<files::Su
         return std::nullopt;
     }
     loaded.yard = files::load_yard(folder, diagnostics, substitutes);
-    read_procedures(loaded, diagnostics);
+    const files::Yard& yard = loaded.yard;
+    if (yard.checked != nullptr && !yard.procedures.empty()) {
+        loaded.book = procedure::read_book(*yard.checked, yard.procedures, diagnostics, yard.names_known);
+    }
     diagnostics.sort();
     for (const base::Diagnostic& d : diagnostics.list()) {
         if (d.severity == base::Severity::Error || show_warnings)

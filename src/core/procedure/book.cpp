@@ -145,16 +145,34 @@ class BookReader {
     std::set<std::string> names_;
 };
 
+bool may_be_echo(Code code) {
+    switch (code) {
+        case Code::UnknownName:
+        case Code::UnknownDevice:
+        case Code::UnknownTag:
+        case Code::UnknownControl:
+        case Code::UnknownFault:
+        case Code::UnknownItem:
+        case Code::WrongDevice:
+        case Code::WrongValue:
+        case Code::TypeMismatch: return true;
+        default: return false;
+    }
+}
+
 }  // namespace
 
 std::shared_ptr<const Book> read_book(const session::SessionModel& model, const std::vector<base::SourcePtr>& sources,
-                                      base::Diagnostics& diagnostics) {
-    const int before = diagnostics.error_count();
+                                      base::Diagnostics& diagnostics, bool names_known) {
+    base::Diagnostics own;
     auto book = std::make_shared<Book>();
-    BookReader reader(model, *book, diagnostics);
+    BookReader reader(model, *book, own);
     for (const base::SourcePtr& source : sources) reader.file(source);
     reader.finish();
-    if (diagnostics.error_count() > before) return nullptr;
+    for (const base::Diagnostic& d : own.list()) {
+        if (names_known || !may_be_echo(d.code)) diagnostics.error(d.code, d.place, d.message, d.hint);
+    }
+    if (own.has_errors()) return nullptr;
     return book;
 }
 

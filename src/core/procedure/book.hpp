@@ -40,8 +40,9 @@ struct Book {
 };
 
 /// Reads all files of a yard. Rules that stand before any procedure of a file hold in every procedure of the yard.
-/// Null after errors.
+/// Null after errors. With `names_known` FALSE the model is one that could only be built in part: mistakes that may be
+/// an echo of those (a name that is missing, a type that does not meet) are then kept back.
 std::shared_ptr<const Book> read_book(const session::SessionModel& model, const std::vector<base::SourcePtr>& sources,
-                                      base::Diagnostics& diagnostics);
+                                      base::Diagnostics& diagnostics, bool names_known = true);
 
 }  // namespace vyard::procedure
