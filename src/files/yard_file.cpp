@@ -138,10 +138,10 @@ class YardReader {
         }
         if (const toml::node* watchdog = table.get("watchdog")) {
             const auto value = definition_value(source_, *watchdog);
-            if (value.form != Form::Number || value.number < 1 || value.number > 1e9) {
-                diagnostics_.error(Code::OutOfRange, value.place, "'watchdog' is a number of loop turns, 1 to 1e9");
+            if (value.form != Form::Number || value.number < 1 || value.number > 1e12) {
+                diagnostics_.error(Code::OutOfRange, value.place, "'watchdog' is a number of instructions, 1 to 1e12");
             } else {
-                c.watchdog_turns = static_cast<std::int64_t>(value.number);
+                c.watchdog_instructions = static_cast<std::int64_t>(value.number);
             }
         }
         const std::vector<base::SourcePtr> sources = logic_sources(name, place, table);

@@ -44,7 +44,7 @@ class Conditions {
             const logic::Gathered& g = set.gathered[static_cast<std::size_t>(n)];
             logic::write_number(memory.data(), g.type, g.offset, -1, values.at(g.source));
         }
-        logic::execute(set.code.data(), c.entry, memory.data(), 0, 0);
+        logic::execute({set.code.data(), nullptr, 0}, c.entry, memory.data(), 0, 0);
         return memory[c.result] != std::byte{0};
     }
 
@@ -181,7 +181,8 @@ TEST_CASE("word soup neither crashes the compiler nor the machine") {
         if (program == nullptr) continue;
         ++compiled;
         std::vector<std::byte> memory = program->initial_memory;
-        logic::execute(program->code.data(), program->entry, memory.data(), 0, 1000);
+        for (const logic::Task& task : program->tasks)
+            logic::execute(program->view(), task.entry, memory.data(), 0, 1000);
     }
     CHECK(compiled > 5);
 }

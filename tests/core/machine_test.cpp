@@ -13,64 +13,6 @@ using base::Nanoseconds;
 
 // --- golden programs: folders of data, one runner ---
 
-namespace {
-
-struct GoldenLine {
-    int line;
-    std::int64_t at_ms;
-    std::string name;
-    bool write;
-    double value;
-};
-
-std::vector<GoldenLine> golden_lines(const std::string& text) {
-    std::vector<GoldenLine> out;
-    std::istringstream in(text);
-    std::string line;
-    for (int number = 1; std::getline(in, line); ++number) {
-        std::istringstream words(line);
-        std::string slashes, at, name, sign;
-        GoldenLine g{number, 0, "", false, 0.0};
-        if (!(words >> slashes >> at >> g.at_ms >> name >> sign >> g.value) || slashes != "//" || at != "at") continue;
-        g.name = name;
-        g.write = sign == ":=";
-        out.push_back(g);
-    }
-    return out;
-}
-
-}  // namespace
-
-TEST_CASE("golden programs") {
-    int files = 0;
-    for (const auto& entry : std::filesystem::directory_iterator(VYARD_TESTS "/golden")) {
-        if (entry.path().extension() != ".st") continue;
-        ++files;
-        std::ifstream in(entry.path());
-        std::stringstream text;
-        text << in.rdbuf();
-        const auto lines = golden_lines(text.str());
-        REQUIRE(lines.size() > 5);
-        test::Scanner scanner(text.str());
-        std::size_t next = 0;
-        while (next < lines.size()) {
-            const std::int64_t now = scanner.now.count() / 1'000'000;
-            std::size_t end = next;
-            for (; end < lines.size() && lines[end].at_ms == now; ++end) {
-                if (lines[end].write) scanner.set(lines[end].name, lines[end].value);
-            }
-            scanner.scan();
-            REQUIRE(scanner.state.running);
-            for (; next < end; ++next) {
-                if (lines[next].write) continue;
-                INFO(entry.path().filename().string(), ":", lines[next].line, " ", lines[next].name);
-                CHECK(scanner.get(lines[next].name) == lines[next].value);
-            }
-        }
-    }
-    CHECK(files == 6);
-}
-
 // --- the machine against a plain oracle: a tree walker in C++ types ---
 
 namespace {
@@ -326,7 +268,7 @@ TEST_CASE("code has a text form with places") {
         {base::make_source("t.st", "PROGRAM p VAR a, b : BOOL; END_VAR\na := a AND NOT b;\nEND_PROGRAM")}, diagnostics);
     REQUIRE(program != nullptr);
     CHECK(logic::code_text(*program) ==
-          "    0  BoolAndNot         dst=0      a=0      b=1      ; t.st:2:8\n    1  End                dst=0      a=0 "
+          "    0  BoolAndNot         dst=8      a=8      b=9      ; t.st:2:8\n    1  End                dst=0      a=0 "
           "     b=0      ; t.st\n");
 }
 

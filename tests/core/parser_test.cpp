@@ -109,8 +109,14 @@ TEST_CASE("each mistake is one message at its place") {
         {"WHILE c DO a := 1; END_IF;", "3:20 expected END_WHILE for the WHILE of line 3, found 'END_IF'\n"},
         {"5 := a;", "3:1 expected a statement, found '5'\n"},
         {"a := b +;", "3:9 expected a value, found ';'\n"},
-        {"a := x[3];", "3:7 arrays are not supported by this version\n"},
-        {"a := 'hello';", "3:6 texts are not supported by this version\n"},
+        {"a := x[3;", "3:9 expected ']', found ';'\n"},
+        {"a := 'hello;", "3:6 this text is never closed [close it with ' on the same line]\n"},
+        {"a := '$q';",
+         "3:6 this text holds a '$' that starts no escape [known: $$ $' $L $N $P $R $T and $ with two hexadecimal "
+         "digits]\n"},
+        {"d := D#2026-13-01;",
+         "3:6 this is no date [expected a form such as D#2026-03-01, TOD#23:59:59.5 or DT#2026-03-01-23:59:59]\n"},
+        {"a.b^.c;", "3:1 'a.b^.c' alone is no statement; expected ':=' or a call\n"},
         {"t(IN := );", "3:9 expected a value, found ')'\n"},
         {"a := b.;", "3:8 expected a name after '.', found ';'\n"},
     };
@@ -134,16 +140,17 @@ TEST_CASE("mistakes in declarations") {
         {"PROGRAM p VAR if : INT; END_VAR END_PROGRAM",
          "1:15 expected a variable name, found 'if' [this word is reserved]\n"},
         {"PROGRAM p VAR a AT : INT; END_VAR END_PROGRAM", "1:20 expected an address such as %IX0.0, found ':'\n"},
-        {"PROGRAM p VAR RETAIN a : INT; END_VAR END_PROGRAM",
-         "1:15 RETAIN is not supported by this version [leave it out: a run starts cold]\n"},
-        {"PROGRAM p VAR_TEMP a : INT; END_VAR END_PROGRAM",
-         "1:11 VAR_TEMP is not supported by this version [supported: VAR, VAR_INPUT, VAR_OUTPUT, VAR_EXTERNAL, "
-         "VAR_GLOBAL]\n"},
-        {"FUNCTION f : INT END_FUNCTION",
-         "1:1 FUNCTION is not supported by this version [supported: PROGRAM, FUNCTION_BLOCK, VAR_GLOBAL]\n"},
+        {"PROGRAM p VAR a : ARRAY[1..] OF INT; END_VAR END_PROGRAM", "1:28 expected a value, found ']'\n"},
+        {"PROGRAM p VAR a : POINTER TO INT; END_VAR END_PROGRAM",
+         "1:19 POINTER is not part of the standard [write REF_TO, and ^ to follow it]\n"},
+        {"TYPE t : STRUCT a : INT; END_TYPE", "1:26 expected END_STRUCT before this\n"},
+        {"FUNCTION_BLOCK f PROPERTY x : INT END_PROPERTY END_FUNCTION_BLOCK",
+         "1:18 PROPERTY is not part of the standard [write two METHODs, one to get and one to set]\n"},
         {"PROGRAMM p END_PROGRAM", "1:1 expected a program unit, found 'PROGRAMM' [did you mean 'PROGRAM'?]\n"},
         {"PROGRAM p", "1:10 expected END_PROGRAM for 'p', found the end of the text\n"},
-        {"x := 1;", "1:1 expected a program unit, found 'x' [known: PROGRAM, FUNCTION_BLOCK, VAR_GLOBAL]\n"},
+        {"x := 1;",
+         "1:1 expected a program unit, found 'x' [known: PROGRAM, FUNCTION_BLOCK, FUNCTION, TYPE, "
+         "VAR_GLOBAL, INTERFACE, CLASS, NAMESPACE, USING, CONFIGURATION]\n"},
     };
     for (const Row& row : rows) {
         CAPTURE(row.text);

@@ -133,7 +133,7 @@ TEST_CASE("yard.toml: defaults, several controllers, safe values, watchdog") {
     CHECK(yard.name == f.path().filename().string());
     CHECK(yard.model->step == Nanoseconds(5'000'000));
     REQUIRE(yard.model->controllers.size() == 2);
-    CHECK(yard.model->controllers[0].watchdog_turns == 50);
+    CHECK(yard.model->controllers[0].watchdog_instructions == 50);
     CHECK(yard.model->controllers[0].scan == Nanoseconds(10'000'000));
     CHECK(yard.model->controllers[1].scan == Nanoseconds(50'000'000));
     session::Session s(yard.model);
@@ -159,7 +159,7 @@ TEST_CASE("mistakes of yard.toml that the rows elsewhere do not cover") {
         {"[yard]\nplant = \"plant.toml\"\nmap = \"map.csv\"\n[controller.line]\nlogic = [5]\n",
          "'logic' is a list of files, written as texts"},
         {"[yard]\nplant = \"plant.toml\"\nmap = \"map.csv\"\n[controller.line]\nlogic = [\"line.st\"]\nwatchdog = 0\n",
-         "'watchdog' is a number of loop turns, 1 to 1e9"},
+         "'watchdog' is a number of instructions, 1 to 1e12"},
         {"[yard]\nplant = \"plant.toml\"\nmap = \"map.csv\"\n[controller.line]\nlogic = "
          "[\"line.st\"]\n[controller.line.safe]\nrum = true\n",
          "no tag is named 'rum'"},

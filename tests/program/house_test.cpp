@@ -4,7 +4,7 @@
 #include <vector>
 
 #include "core/base/base.hpp"
-#include "core/logic/operations.hpp"
+#include "core/logic/machine/operations.hpp"
 #include "program/support.hpp"
 
 using namespace vyard::test;

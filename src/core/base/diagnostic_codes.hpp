@@ -38,6 +38,15 @@
     X(NothingTested, "nothing-tested", "a procedure has no step, or a yard no procedure")                     \
     X(UnusedVariable, "unused-variable", "a variable is declared and never used")                             \
     X(NeverWritten, "never-written", "a variable is read but nothing ever writes it")                         \
+    X(NeverRead, "never-read", "a variable is written but nothing ever reads it")                             \
+    X(WrittenTwice, "written-twice", "an output is written, or a block called, in two places of every scan")  \
+    X(RealEquality, "real-equality", "REAL values are compared with = or <>")                                 \
+    X(ConditionalTimer, "conditional-timer", "a timer is called only under a condition")                      \
+    X(ConstantCondition, "constant-condition", "a condition is always TRUE or always FALSE")                  \
+    X(UnreachableCase, "unreachable-case", "a label of a CASE is never reached")                              \
+    X(UnreachableStep, "unreachable-step", "no transition of the chart leads to a step")                      \
+    X(ComputedNarrow, "computed-narrow", "whole numbers are computed in a smaller type than the result's")    \
+    X(Recursion, "recursion", "a function or method calls itself")                                            \
     X(UnjoinedTag, "unjoined-tag", "a located input or output is joined to no point")                         \
     X(UnjoinedPoint, "unjoined-point", "a point of the plant is joined to no tag")
 

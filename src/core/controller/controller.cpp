@@ -29,13 +29,18 @@ void solve(const ControllerModel& model, ControllerState& state, base::Nanosecon
     const bool forced = state.forces_on && !state.forces.empty();
     if (forced) write_forces(model, state, true);
     const logic::Program& program = *model.program;
-    const logic::Execution done =
-        logic::execute(program.code.data(), program.entry, state.memory.data(), now.count(), model.watchdog_turns);
+    logic::Execution done;
+    for (const logic::Task& task : program.tasks) {
+        if (task.interval.count() > 0 && now.count() % task.interval.count() != 0) continue;
+        done =
+            logic::execute(program.view(), task.entry, state.memory.data(), now.count(), model.watchdog_instructions);
+        if (done.outcome != logic::Outcome::Done) break;
+    }
     if (forced) write_forces(model, state, false);
     ++state.scans;
     if (done.outcome == logic::Outcome::Done) return;
     state.running = false;
-    state.fault = {done.outcome, done.instruction, now};
+    state.fault = {done, now};
 }
 
 void enter_force(ControllerState& state, const Force& force) {
@@ -69,9 +74,13 @@ std::optional<double> safe_value(const ControllerModel& model, int variable) {
 }
 
 std::string fault_text(const ControllerModel& model, const ControllerState& state) {
-    if (state.fault.outcome == logic::Outcome::Done) return {};
-    return fmt::format("{}: {}", model.program->place_of(state.fault.instruction).text(),
-                       logic::outcome_text(state.fault.outcome));
+    const logic::Execution& stopped = state.fault.execution;
+    if (stopped.outcome == logic::Outcome::Done) return {};
+    std::string out = fmt::format("{}: {}", model.program->place_of(stopped.instruction).text(),
+                                  logic::outcome_text(stopped.outcome));
+    for (std::uint32_t i = 0; i < stopped.caller_count; ++i)
+        out += fmt::format(", called at {}", model.program->place_of(stopped.callers[i]).text());
+    return out;
 }
 
 }  // namespace vyard::controller

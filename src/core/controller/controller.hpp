@@ -27,14 +27,13 @@ struct ControllerModel {
     std::string name;
     std::shared_ptr<const logic::Program> program;
     base::Nanoseconds scan{10'000'000};
-    std::int64_t watchdog_turns = 100'000;            ///< Loop turns a scan may take.
+    std::int64_t watchdog_instructions = 10'000'000;  ///< A task may do in loops and calls, each time it runs.
     std::vector<std::pair<int, double>> safe_values;  ///< Outputs that are not FALSE/0 when stopped: variable, value.
 };
 
 /// Why a controller stopped by itself.
 struct LogicFault {
-    logic::Outcome outcome = logic::Outcome::Done;
-    std::uint32_t instruction = 0;
+    logic::Execution execution;
     base::Nanoseconds time{};
 };
 
@@ -64,7 +63,7 @@ double published(const ControllerModel& model, const ControllerState& state, int
 /// What the yard gives as safe for a variable while the controller is stopped; null for FALSE and 0.
 std::optional<double> safe_value(const ControllerModel& model, int variable);
 
-/// "logic/main.st:12:5: division by zero" and the like; "" when there is none.
+/// "logic/main.st:12:5: division by zero, called at logic/main.st:80:3" and the like; "" when there is none.
 std::string fault_text(const ControllerModel& model, const ControllerState& state);
 
 }  // namespace vyard::controller

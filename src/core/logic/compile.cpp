@@ -4,6 +4,7 @@ namespace vyard::logic {
 
 namespace {
 
+/// Names of declared variables that the program does not have; also those below them, as a stranger cannot know.
 void collect_left_out(const CheckedLogic& logic, const Program& program, std::vector<std::string>& out) {
     const auto collect = [&](const std::vector<Declaration>& declarations, const std::string& prefix) {
         for (const Declaration& d : declarations) {

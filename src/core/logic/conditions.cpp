@@ -2,9 +2,9 @@
 
 #include <algorithm>
 
-#include "core/logic/code_writer.hpp"
-#include "core/logic/expression_checker.hpp"
-#include "core/logic/parser.hpp"
+#include "core/logic/check/expression_checker.hpp"
+#include "core/logic/code/expression_writer.hpp"
+#include "core/logic/text/parser.hpp"
 
 namespace vyard::logic {
 
@@ -25,7 +25,10 @@ class ConditionScope final : public Scope {
                    const base::SourcePtr& source)
         : resolver_(resolver), writer_(writer), gathered_(gathered), condition_(condition), source_(source) {}
 
-    std::optional<Found> find(const std::string& name, Span span, Access) override {
+    bool knows(const std::string&) const override { return true; }
+    bool dotted_names() const override { return true; }
+
+    std::optional<Found> find(const std::string& name, Span span, Use) override {
         const auto resolved = resolver_(name, place_in(source_, span));
         if (!resolved) return std::nullopt;
         auto known = std::find_if(gathered_.begin(), gathered_.end(),
@@ -37,13 +40,14 @@ class ConditionScope final : public Scope {
         const int index = static_cast<int>(known - gathered_.begin());
         if (std::find(condition_.names.begin(), condition_.names.end(), index) == condition_.names.end())
             condition_.names.push_back(index);
-        return Found{{Space::Globals, known->offset, -1}, {resolved->type, -1}, false, "a condition only looks"};
+        return Found{
+            {Space::Globals, known->offset, -1, false}, {resolved->type, -1}, false, "a condition only looks", nullptr};
     }
 
     std::optional<Binding> edge_memory() override {
         const std::uint32_t at = writer_.keep(1);
         condition_.edges.push_back(at);
-        return Binding{Space::Globals, at, -1};
+        return Binding{Space::Globals, at, -1, false};
     }
 
   private:

@@ -8,14 +8,14 @@
 #include <memory>
 #include <vector>
 
-#include "core/logic/checker.hpp"
+#include "core/logic/check/checker.hpp"
+#include "core/logic/code/generator.hpp"
 #include "core/logic/conditions.hpp"
-#include "core/logic/generator.hpp"
-#include "core/logic/machine.hpp"
-#include "core/logic/parser.hpp"
+#include "core/logic/library/standard_blocks.hpp"
+#include "core/logic/library/standard_functions.hpp"
+#include "core/logic/machine/machine.hpp"
 #include "core/logic/program.hpp"
-#include "core/logic/standard_blocks.hpp"
-#include "core/logic/standard_functions.hpp"
+#include "core/logic/text/parser.hpp"
 
 namespace vyard::logic {
 

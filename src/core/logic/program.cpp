@@ -2,9 +2,13 @@
 
 #include <fmt/format.h>
 
+#include <array>
 #include <cmath>
 #include <cstring>
 #include <limits>
+
+#include "core/logic/machine/text_operations.hpp"
+#include "core/logic/text_values.hpp"
 
 namespace vyard::logic {
 
@@ -23,8 +27,17 @@ std::string code_text(const Program& program) {
     std::string out;
     for (std::uint32_t i = 0; i < program.code.size(); ++i) {
         const Instruction& in = program.code[i];
-        out += fmt::format("{:5}  {:<18} dst={:<6} a={:<6} b={:<6} ; {}\n", i, operation_name(in.op), in.dst, in.a,
-                           in.b, program.place_of(i).text());
+        const auto operand = [](std::uint32_t o) {
+            return (o & kSelf) != 0 ? fmt::format("self+{}", o & ~kSelf) : fmt::format("{}", o);
+        };
+        out += fmt::format("{:5}  {:<18} dst={:<6} a={:<6} b={:<6}{} ; {}\n", i, operation_name(in.op()),
+                           operand(in.dst), operand(in.a), operand(in.b),
+                           in.n() != 0 ? fmt::format(" n={}", in.n()) : "", program.place_of(i).text());
+        for (std::uint32_t slots = operand_slots(in); slots > 0; --slots) {
+            const Instruction& slot = program.code[++i];
+            out += fmt::format("{:5}    {} {} {} {}\n", i, operand(slot.head), operand(slot.dst), operand(slot.a),
+                               operand(slot.b));
+        }
     }
     return out;
 }
@@ -60,6 +73,7 @@ void store_from_double(std::byte* at, double value) {
 
 double read_number(const std::byte* memory, Elementary type, std::uint32_t offset, int bit) {
     const std::byte* at = memory + offset;
+    if (!is_scalar(type)) return 0.0;
     if (bit >= 0) return static_cast<double>((std::to_integer<int>(*at) >> bit) & 1);
     switch (representation(type)) {
 #define VYARD_CASE(name, cpp) \
@@ -72,6 +86,7 @@ double read_number(const std::byte* memory, Elementary type, std::uint32_t offse
 
 void write_number(std::byte* memory, Elementary type, std::uint32_t offset, int bit, double value) {
     std::byte* at = memory + offset;
+    if (!is_scalar(type)) return;
     if (bit >= 0) {
         const auto mask = static_cast<std::byte>(1U << static_cast<unsigned>(bit));
         *at = value != 0.0 ? (*at | mask) : (*at & ~mask);
@@ -93,12 +108,24 @@ std::string value_text(Elementary type, double value) {
     if (type == Elementary::Bool) return value != 0.0 ? "TRUE" : "FALSE";
     if (type == Elementary::Real) return fmt::format("{}", static_cast<float>(value));
     if (type == Elementary::Lreal || !std::isfinite(value)) return fmt::format("{}", value);
-    if (type == Elementary::Time) {
+    if (is_moment(type)) {
+        std::array<std::byte, 72> letters{};
+        write_text_head(letters.data(), 64, 0);
+        const auto ns = static_cast<std::int64_t>(value);
+        value_to_text(letters.data(), reinterpret_cast<const std::byte*>(&ns), type, false);
+        return read_text(letters.data(), Elementary::String);
+    }
+    if (is_duration(type)) {
         std::string text = base::time_text(base::Nanoseconds(static_cast<std::int64_t>(value)));
         std::erase(text, ' ');
-        return "T#" + text;
+        return (type == Elementary::Time ? "T#" : "LTIME#") + text;
     }
     return fmt::format("{:.0f}", value);
+}
+
+std::string variable_text(const std::byte* memory, const Variable& v) {
+    if (is_text(v.type)) return fmt::format("'{}'", read_text(memory + v.offset, v.type));
+    return value_text(v.type, read_number(memory, v.type, v.offset, v.bit));
 }
 
 }  // namespace vyard::logic

@@ -8,25 +8,38 @@
 
 #include "core/base/base.hpp"
 #include "core/logic/address.hpp"
-#include "core/logic/operations.hpp"
-#include "core/logic/syntax.hpp"
+#include "core/logic/machine/machine.hpp"
+#include "core/logic/text/syntax.hpp"
 
 namespace vyard::logic {
 
 /// One elementary variable of one instance, at its place in memory.
 struct Variable {
-    std::string path;  ///< "line_run", "main.dwell.ET"; as declared.
+    std::string path;  ///< "line_run", "main.dwell.ET", "main.level[3]"; as declared.
     Elementary type = Elementary::Bool;
+    std::string type_text;  ///< As a person writes it: "INT", "Colour", "STRING[20]".
     std::uint32_t offset = 0;
     int bit = -1;
     Section section = Section::Local;
     Address address;      ///< area None unless located.
     bool is_tag = false;  ///< Global, or located in a program.
     bool constant = false;
+    bool retain = false;
     bool read = false;     ///< By the logic.
     bool written = false;  ///< By the logic.
     base::Place place;
     std::string description;
+};
+
+/// A piece of a program's state that keeps its value together: a variable, a timer, an array.
+struct Storage {
+    std::string path;
+    std::string type_text;
+    std::uint32_t offset = 0;
+    std::uint32_t size = 0;
+    int bit = -1;
+    bool retain = false;
+    bool address = false;  ///< A reference: its value means nothing in another program.
 };
 
 /// Bytes [begin, begin + size) of memory.
@@ -40,31 +53,48 @@ struct CodePlace {
     Span span;
 };
 
+/// A task: when its code runs. SINGLE is judged by the code itself.
+struct Task {
+    std::string name;              ///< "" for what runs once a scan.
+    base::Nanoseconds interval{};  ///< 0: every scan.
+    std::int64_t priority = 0;     ///< 0 first.
+    std::uint32_t entry = 0;
+};
+
 struct Program {
     std::vector<Instruction> code;
     std::vector<CodePlace> places;  ///< One an instruction.
     std::vector<base::SourcePtr> sources;
-    std::vector<std::byte> initial_memory;  ///< Areas, globals, instances, scratch, constants.
+    std::vector<std::uint32_t> dispatch;  ///< See CodeView.
+    std::uint32_t methods = 0;
+    std::vector<std::byte> initial_memory;  ///< Areas, globals, instances, frames, scratch, constants.
     Range inputs, outputs, markers;         ///< The areas %I, %Q, %M.
     std::uint32_t tags_end = 0;             ///< Areas and globals end here, and so do all tags; instances follow.
-    std::uint32_t data_end = 0;             ///< State ends here; scratch and constants follow.
-    std::uint32_t entry = 0;
-    std::vector<Variable> variables;               ///< In order of declaration.
+    std::uint32_t data_end = 0;             ///< State ends here; frames, scratch and constants follow.
+    std::vector<Task> tasks;                ///< In the order in which they run when several are due.
+    std::vector<Variable> variables;        ///< In order of declaration.
+    std::vector<Storage> storage;           ///< All state, by path.
     std::unordered_map<std::string, int> by_path;  ///< Folded path -> index in `variables`.
 
     const Variable* find(std::string_view path) const;
     base::Place place_of(std::uint32_t instruction) const;
+    CodeView view() const { return {code.data(), dispatch.data(), methods}; }
 };
+
+/// Elements of an array that are listed as variables; larger arrays keep the rest to themselves.
+constexpr std::uint64_t kMaxListed = 1024;
 
 /// One line an instruction: "12  AddI16 dst=40 a=32 b=96    ; logic/main.st:14:9".
 std::string code_text(const Program& program);
 
-/// Reads or writes a variable as a number: BOOL 0/1, TIME in nanoseconds. Exact for all types but 64-bit integers
-/// beyond 2^53.
+/// Reads or writes a variable as a number: BOOL 0/1, times in nanoseconds. Exact for all types but 64-bit integers
+/// beyond 2^53. A text reads as 0 and cannot be written so.
 double read_number(const std::byte* memory, Elementary type, std::uint32_t offset, int bit);
 void write_number(std::byte* memory, Elementary type, std::uint32_t offset, int bit, double value);
 
 /// The value as the language writes it: TRUE, 42, 3.5, T#850ms.
 std::string value_text(Elementary type, double value);
+/// The same of a variable in memory, texts included.
+std::string variable_text(const std::byte* memory, const Variable& variable);
 
 }  // namespace vyard::logic

@@ -1,0 +1,318 @@
+#include "core/logic/check/chart_lowering.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <map>
+
+namespace vyard::logic {
+
+using base::Code;
+
+namespace {
+
+// --- small trees ---
+
+ExpressionPtr name(const std::string& text, Span span) {
+    auto e = std::make_unique<Expression>();
+    e->kind = ExpressionKind::Name;
+    e->name = text;
+    e->span = span;
+    return e;
+}
+
+ExpressionPtr member(const std::string& of, std::string part, Span span) {
+    auto e = std::make_unique<Expression>();
+    e->kind = ExpressionKind::Member;
+    e->name = std::move(part);
+    e->span = span;
+    e->operands.push_back(name(of, span));
+    return e;
+}
+
+ExpressionPtr truth(bool value, Span span) {
+    auto e = std::make_unique<Expression>();
+    e->type.elementary = Elementary::Bool;
+    e->integer = value ? 1 : 0;
+    e->span = span;
+    return e;
+}
+
+ExpressionPtr join(Operator op, ExpressionPtr left, ExpressionPtr right) {
+    if (!left) return right;
+    auto e = std::make_unique<Expression>();
+    e->kind = ExpressionKind::Binary;
+    e->op = op;
+    e->span = right->span;
+    e->operands.push_back(std::move(left));
+    e->operands.push_back(std::move(right));
+    return e;
+}
+
+ExpressionPtr negation(ExpressionPtr operand) {
+    auto e = std::make_unique<Expression>();
+    e->kind = ExpressionKind::Unary;
+    e->op = Operator::Not;
+    e->span = operand->span;
+    e->operands.push_back(std::move(operand));
+    return e;
+}
+
+Statement assignment(ExpressionPtr target, ExpressionPtr value) {
+    Statement s;
+    s.kind = StatementKind::Assign;
+    s.span = target->span;
+    s.target = std::move(target);
+    s.value = std::move(value);
+    return s;
+}
+
+Statement when(ExpressionPtr condition, StatementList body) {
+    Statement s;
+    s.kind = StatementKind::If;
+    s.span = condition->span;
+    Branch branch;
+    branch.condition = std::move(condition);
+    branch.body = std::move(body);
+    s.branches.push_back(std::move(branch));
+    return s;
+}
+
+class ChartLowering {
+  public:
+    ChartLowering(ProgramUnit& unit, base::Diagnostics& diagnostics)
+        : unit_(unit), chart_(unit.chart), diagnostics_(diagnostics) {}
+
+    void run() {
+        check_names();
+        if (bad_) return;
+        declare();
+        transitions();
+        steps();
+        actions();
+        for (Statement& s : unit_.body) out_.push_back(std::move(s));
+        unit_.body = std::move(out_);
+    }
+
+  private:
+    void error(Span span, Code code, std::string message, std::string hint = {}) {
+        diagnostics_.error(code, place_in(unit_.source, span), std::move(message), std::move(hint));
+        bad_ = true;
+    }
+
+    void check_names() {
+        std::vector<std::string> known;
+        int initial = 0;
+        for (const ChartStep& s : chart_.steps) {
+            if (!steps_.emplace(base::fold(s.name), &s).second)
+                error(s.span, Code::DuplicateName, fmt::format("step '{}' is declared twice", s.name));
+            known.push_back(s.name);
+            initial += s.initial ? 1 : 0;
+        }
+        if (initial != 1) {
+            const Span span = chart_.steps.empty() ? unit_.span : chart_.steps.front().span;
+            error(span, Code::WrongValue, fmt::format("a chart has one INITIAL_STEP, this one has {}", initial));
+        }
+        std::map<std::string, bool> reached;
+        for (const ChartTransition& t : chart_.transitions) {
+            for (const auto* side : {&t.from, &t.to}) {
+                for (const auto& [step, span] : *side) {
+                    if (!steps_.contains(base::fold(step)))
+                        error(span, Code::UnknownName, fmt::format("no step is named '{}'", step),
+                              base::name_hint(step, known));
+                }
+            }
+            for (const auto& [step, span] : t.to) reached[base::fold(step)] = true;
+        }
+        for (const ChartStep& s : chart_.steps) {
+            if (!s.initial && !reached.contains(base::fold(s.name)))
+                diagnostics_.warning(Code::UnreachableStep, place_in(unit_.source, s.span),
+                                     fmt::format("no transition leads to step '{}'", s.name));
+        }
+        check_actions();
+    }
+
+    void check_actions() {
+        std::vector<std::string> known;
+        for (const ChartAction& a : chart_.actions) {
+            if (!bodies_.emplace(base::fold(a.name), &a).second)
+                error(a.span, Code::DuplicateName, fmt::format("action '{}' is declared twice", a.name));
+            known.push_back(a.name);
+        }
+        for (const ChartStep& s : chart_.steps) {
+            for (const StepAction& a : s.actions) {
+                const std::string folded = base::fold(a.name);
+                if (std::find(order_.begin(), order_.end(), folded) == order_.end()) order_.push_back(folded);
+                uses_[folded].emplace_back(&s, &a);
+            }
+        }
+        for (const ChartAction& a : chart_.actions) {
+            if (!uses_.contains(base::fold(a.name)))
+                diagnostics_.warning(Code::UnusedVariable, place_in(unit_.source, a.span),
+                                     fmt::format("action '{}' belongs to no step", a.name));
+        }
+    }
+
+    void variable(const std::string& name, const char* type, Span span, ExpressionPtr initial = nullptr) {
+        Declaration d;
+        d.name = name;
+        d.span = span;
+        d.type = std::make_shared<TypeSpec>();
+        d.type->name = type;
+        d.type->span = span;
+        d.access = Access::Public;
+        d.initial = std::move(initial);
+        unit_.declarations.push_back(std::move(d));
+    }
+
+    std::string fired(std::size_t transition) const { return fmt::format("transition${}", transition + 1); }
+    static std::string control(const std::string& action) { return fmt::format("{}$control", action); }
+
+    void declare() {
+        for (const ChartStep& s : chart_.steps) {
+            ExpressionPtr initial;
+            if (s.initial) {
+                initial = std::make_unique<Expression>();
+                initial->kind = ExpressionKind::Fields;
+                initial->span = s.span;
+                Argument a;
+                a.name = std::string("X");
+                a.span = s.span;
+                a.value = truth(true, s.span);
+                initial->arguments.push_back(std::move(a));
+            }
+            variable(s.name, "CHART_STEP", s.span, std::move(initial));
+        }
+        for (std::size_t i = 0; i < chart_.transitions.size(); ++i)
+            variable(fired(i), "BOOL", chart_.transitions[i].span);
+        for (const std::string& action : order_)
+            variable(control(action), "ACTION_CONTROL", uses_[action].front().second->span);
+        variable("chart$started", "BOOL", unit_.span);
+    }
+
+    bool goes_before(std::size_t a, std::size_t b) const {
+        const auto rank = [&](std::size_t i) { return std::pair(chart_.transitions[i].priority, i); };
+        return rank(a) < rank(b);
+    }
+    bool share_a_step(const ChartTransition& a, const ChartTransition& b) const {
+        for (const auto& [x, sx] : a.from) {
+            for (const auto& [y, sy] : b.from) {
+                if (base::fold(x) == base::fold(y)) return true;
+            }
+        }
+        return false;
+    }
+
+    /// All transitions are judged on the steps as they are; of those that leave one step only the first fires.
+    void transitions() {
+        std::vector<std::size_t> order(chart_.transitions.size());
+        for (std::size_t i = 0; i < order.size(); ++i) order[i] = i;
+        std::sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) { return goes_before(a, b); });
+        StatementList judged;
+        for (std::size_t k = 0; k < order.size(); ++k) {
+            ChartTransition& t = chart_.transitions[order[k]];
+            ExpressionPtr condition;
+            for (const auto& [step, span] : t.from)
+                condition = join(Operator::And, std::move(condition), member(step, "X", span));
+            for (std::size_t before = 0; before < k; ++before) {
+                if (share_a_step(chart_.transitions[order[before]], t))
+                    condition = join(Operator::And, std::move(condition), negation(name(fired(order[before]), t.span)));
+            }
+            condition = join(Operator::And, std::move(condition), std::move(t.condition));
+            judged.push_back(assignment(name(fired(order[k]), t.span), std::move(condition)));
+        }
+        if (!judged.empty()) out_.push_back(when(name("chart$started", unit_.span), std::move(judged)));
+        out_.push_back(assignment(name("chart$started", unit_.span), truth(true, unit_.span)));
+    }
+
+    ExpressionPtr any_fired(const std::string& step, bool into) {
+        ExpressionPtr out;
+        for (std::size_t i = 0; i < chart_.transitions.size(); ++i) {
+            const auto& side = into ? chart_.transitions[i].to : chart_.transitions[i].from;
+            const bool named = std::any_of(side.begin(), side.end(),
+                                           [&](const auto& s) { return base::fold(s.first) == base::fold(step); });
+            if (named) out = join(Operator::Or, std::move(out), name(fired(i), chart_.transitions[i].span));
+        }
+        return out ? std::move(out) : truth(false, unit_.span);
+    }
+
+    static Argument argument(const char* input, ExpressionPtr value) {
+        Argument a;
+        a.name = input;
+        a.span = value->span;
+        a.value = std::move(value);
+        return a;
+    }
+
+    static Statement call(const std::string& instance, std::vector<Argument> arguments, Span span) {
+        auto e = std::make_unique<Expression>();
+        e->kind = ExpressionKind::Call;
+        e->span = span;
+        e->name = instance;
+        e->operands.push_back(name(instance, span));
+        e->arguments = std::move(arguments);
+        Statement s;
+        s.kind = StatementKind::Call;
+        s.span = span;
+        s.value = std::move(e);
+        return s;
+    }
+
+    void steps() {
+        for (const ChartStep& s : chart_.steps) {
+            std::vector<Argument> arguments;
+            arguments.push_back(argument("ENTER", any_fired(s.name, true)));
+            arguments.push_back(argument("LEAVE", any_fired(s.name, false)));
+            out_.push_back(call(s.name, std::move(arguments), s.span));
+        }
+    }
+
+    void actions() {
+        for (const std::string& action : order_) {
+            std::map<Qualifier, ExpressionPtr> inputs;
+            const Span span = uses_[action].front().second->span;
+            for (const auto& [step, use] : uses_[action]) {
+                ExpressionPtr& input = inputs[use->qualifier];
+                input = join(Operator::Or, std::move(input), member(step->name, "X", use->span));
+                if (!use->time) continue;
+                StatementList set;
+                set.push_back(assignment(member(control(action), "T", use->span), clone(*use->time)));
+                out_.push_back(when(member(step->name, "X", use->span), std::move(set)));
+            }
+            std::vector<Argument> arguments;
+            for (auto& [qualifier, value] : inputs)
+                arguments.push_back(argument(qualifier_text(qualifier), std::move(value)));
+            out_.push_back(call(control(action), std::move(arguments), span));
+        }
+        for (const std::string& action : order_) {
+            const StepAction& use = *uses_[action].front().second;
+            const auto body = bodies_.find(action);
+            if (body == bodies_.end()) {
+                out_.push_back(assignment(name(use.name, use.span), member(control(action), "Q", use.span)));
+                continue;
+            }
+            for (ChartAction& a : chart_.actions) {
+                if (&a == body->second) out_.push_back(when(member(control(action), "Q", use.span), std::move(a.body)));
+            }
+        }
+    }
+
+    ProgramUnit& unit_;
+    Chart& chart_;
+    base::Diagnostics& diagnostics_;
+    std::map<std::string, const ChartStep*> steps_;
+    std::map<std::string, const ChartAction*> bodies_;
+    std::map<std::string, std::vector<std::pair<const ChartStep*, const StepAction*>>> uses_;
+    std::vector<std::string> order_;  ///< Actions by first use.
+    StatementList out_;
+    bool bad_ = false;
+};
+
+}  // namespace
+
+void lower_chart(ProgramUnit& unit, base::Diagnostics& diagnostics) {
+    if (!unit.chart.empty()) ChartLowering(unit, diagnostics).run();
+    for (ProgramUnit& method : unit.methods) lower_chart(method, diagnostics);
+}
+
+}  // namespace vyard::logic

@@ -1,0 +1,117 @@
+#include "core/logic/check/checker.hpp"
+
+#include <fmt/format.h>
+
+#include <map>
+
+#include "core/logic/check/call_graph.hpp"
+#include "core/logic/check/chart_lowering.hpp"
+#include "core/logic/check/declaration_checker.hpp"
+#include "core/logic/check/statement_checker.hpp"
+
+namespace vyard::logic {
+
+using base::Code;
+using E = Elementary;
+
+namespace {
+
+/// VAR_INPUT x : BOOL R_EDGE: the body sees TRUE for one call after the input rises.
+void add_edge_detectors(ProgramUnit& unit) {
+    std::vector<Declaration> detectors;
+    StatementList first;
+    for (const Declaration& d : unit.declarations) {
+        if (d.edge == Edge::None || unit.kind != UnitKind::FunctionBlock) continue;
+        Declaration detector;
+        detector.name = d.name + "$edge";
+        detector.span = d.span;
+        detector.type = std::make_shared<TypeSpec>();
+        detector.type->name = d.edge == Edge::Rising ? "R_TRIG" : "F_TRIG";
+        detector.type->span = d.span;
+        const auto name = [&](const std::string& text) {
+            auto e = std::make_unique<Expression>();
+            e->kind = ExpressionKind::Name;
+            e->name = text;
+            e->span = d.span;
+            return e;
+        };
+        Statement call;
+        call.kind = StatementKind::Call;
+        call.span = d.span;
+        call.value = std::make_unique<Expression>();
+        call.value->kind = ExpressionKind::Call;
+        call.value->span = d.span;
+        call.value->name = detector.name;
+        call.value->operands.push_back(name(detector.name));
+        Argument clock;
+        clock.name = "CLK";
+        clock.span = d.span;
+        clock.value = name(d.name);
+        Argument out;
+        out.name = "Q";
+        out.span = d.span;
+        out.output = true;
+        out.value = name(d.name);
+        call.value->arguments.push_back(std::move(clock));
+        call.value->arguments.push_back(std::move(out));
+        first.push_back(std::move(call));
+        detectors.push_back(std::move(detector));
+    }
+    for (Declaration& d : detectors) unit.declarations.push_back(std::move(d));
+    for (Statement& s : unit.body) first.push_back(std::move(s));
+    unit.body = std::move(first);
+}
+
+void warn_unused(const Layout& layout, base::Diagnostics& diagnostics) {
+    const bool own = layout.kind == LayoutKind::Program || layout.kind == LayoutKind::FunctionBlock ||
+                     layout.kind == LayoutKind::Function || layout.kind == LayoutKind::Method;
+    if (!own || (layout.unit != nullptr && layout.unit->source->path.starts_with("library/"))) return;
+    for (const Field& f : layout.fields) {
+        if (f.declaration == nullptr || f.inherited || f.address || f.incomplete_address ||
+            f.section == Section::Global || f.name.find('$') != std::string::npos || f.type.is(E::None))
+            continue;
+        const bool interface =
+            f.section == Section::Input || f.section == Section::Output || f.section == Section::InOut;
+        const auto warn = [&](Code code, std::string message) {
+            diagnostics.warning(code, place_in(f.source, f.declaration->span), std::move(message));
+        };
+        const bool plain = (f.section == Section::Local || f.section == Section::Temp) && !f.constant;
+        if (!f.read && !f.written && !interface) {
+            warn(Code::UnusedVariable, fmt::format("'{}' is never used", f.name));
+        } else if (f.read && !f.written && plain && !f.declaration->initial && !f.type.is(E::Block)) {
+            warn(Code::NeverWritten, fmt::format("'{}' is read, but nothing ever writes it", f.name));
+        } else if (!f.read && f.written && plain && layout.kind != LayoutKind::Program) {
+            warn(Code::NeverRead, fmt::format("'{}' is written, but nothing ever reads it", f.name));
+        }
+    }
+}
+
+}  // namespace
+
+CheckedLogic check_logic(std::vector<SyntaxFile> files, base::Diagnostics& diagnostics) {
+    CheckedLogic logic;
+    logic.files = std::move(files);
+    for (SyntaxFile& file : logic.files) {
+        for (ProgramUnit& unit : file.units) {
+            lower_chart(unit, diagnostics);
+            add_edge_detectors(unit);
+        }
+    }
+    Symbols symbols;
+    Checking checking{logic, symbols, diagnostics, {}};
+    DeclarationChecker declarations(checking);
+    declarations.run();
+    for (std::size_t i = 0; i < logic.blocks.size(); ++i) {
+        if (logic.blocks[i].unit == nullptr) continue;
+        // A body that the parser could not tell apart is checked as far as it goes.
+        StatementChecker(checking, static_cast<int>(i)).body(logic.blocks[i].unit->body);
+    }
+    check_call_graph(logic, diagnostics);
+    if (!diagnostics.has_errors()) {
+        for (const Layout& block : logic.blocks) warn_unused(block, diagnostics);
+    }
+    checking.settle = nullptr;
+    return logic;
+}
+
+}  // namespace vyard::logic

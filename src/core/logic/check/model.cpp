@@ -1,0 +1,113 @@
+#include "core/logic/check/model.hpp"
+
+#include <fmt/format.h>
+
+#include "core/base/base.hpp"
+
+namespace vyard::logic {
+
+using E = Elementary;
+
+const Field* Layout::find(const std::string& field) const {
+    const auto found = by_name.find(base::fold(field));
+    return found == by_name.end() ? nullptr : &fields[static_cast<std::size_t>(found->second)];
+}
+Field* Layout::find(const std::string& field) {
+    return const_cast<Field*>(static_cast<const Layout*>(this)->find(field));
+}
+
+bool CheckedLogic::is_enumeration(const TypeRef& t) const {
+    return is_integer(t.elementary) && t.index >= 0 && type(t).kind == DerivedKind::Enumeration;
+}
+bool CheckedLogic::is_subrange(const TypeRef& t) const {
+    return is_scalar(t.elementary) && t.index >= 0 && type(t).kind == DerivedKind::Subrange;
+}
+
+std::uint32_t CheckedLogic::size_of(const TypeRef& t) const {
+    if (is_text(t.elementary)) return text_size(t.elementary, t.index);
+    if (t.is(E::Array) || t.is(E::Structure)) return type(t).size;
+    if (t.is(E::Block)) return block(t.index).size;
+    return static_cast<std::uint32_t>(type_size(t.elementary));
+}
+
+std::uint32_t CheckedLogic::alignment_of(const TypeRef& t) const {
+    if (is_text(t.elementary)) return 4;
+    if (t.is(E::Array) || t.is(E::Structure)) return type(t).alignment;
+    if (t.is(E::Block)) return block(t.index).alignment;
+    return static_cast<std::uint32_t>(std::max(type_size(t.elementary), 1));
+}
+
+std::string CheckedLogic::text_of(const TypeRef& t) const {
+    if (is_text(t.elementary))
+        return t.index == kDefaultCapacity ? type_name(t.elementary)
+                                           : fmt::format("{}[{}]", type_name(t.elementary), t.index);
+    if (t.is(E::Block) || t.is(E::Interface)) return t.index >= 0 ? block(t.index).name : type_name(t.elementary);
+    if (t.index < 0) return type_name(t.elementary);
+    const DerivedType& d = type(t);
+    if (!d.name.empty()) return d.name;
+    switch (d.kind) {
+        case DerivedKind::Enumeration: return "an enumeration";
+        case DerivedKind::Subrange: return fmt::format("{}({}..{})", type_name(d.base), d.low, d.high);
+        case DerivedKind::Structure: return "a structure";
+        case DerivedKind::Reference: return "REF_TO " + text_of(d.element);
+        case DerivedKind::Array: {
+            std::string out = "ARRAY[";
+            for (const Dimension& n : d.dimensions) {
+                if (out.back() != '[') out += ", ";
+                out += d.open ? "*" : fmt::format("{}..{}", n.low, n.high);
+            }
+            return out + "] OF " + text_of(d.element);
+        }
+    }
+    return {};
+}
+
+bool CheckedLogic::same(const TypeRef& a, const TypeRef& b) const {
+    if (a == b) return true;
+    if (a.elementary != b.elementary) return false;
+    if (is_text(a.elementary)) return true;
+    if (a.index < 0 || b.index < 0 || a.is(E::Block) || a.is(E::Interface)) return false;
+    const DerivedType& x = type(a);
+    const DerivedType& y = type(b);
+    if (x.root == y.root) return true;
+    if (x.kind != y.kind) return false;
+    if (x.kind == DerivedKind::Reference) return same(x.element, y.element);
+    if (x.kind != DerivedKind::Array || x.dimensions.size() != y.dimensions.size() || x.stride != y.stride ||
+        !same(x.element, y.element))
+        return false;
+    for (std::size_t i = 0; i < x.dimensions.size(); ++i) {
+        if (x.dimensions[i].low != y.dimensions[i].low || x.dimensions[i].high != y.dimensions[i].high) return false;
+    }
+    return true;
+}
+
+bool CheckedLogic::is_kind_of(int number, int wanted) const {
+    for (int hops = 0; number >= 0 && hops < 64; ++hops) {
+        if (number == wanted) return true;
+        const Layout& layout = block(number);
+        for (const int i : layout.interfaces) {
+            if (i != number && is_kind_of(i, wanted)) return true;
+        }
+        number = layout.parent;
+    }
+    return false;
+}
+
+int CheckedLogic::find_method(int number, const std::string& folded) const {
+    for (int hops = 0; number >= 0 && hops < 64; ++hops) {
+        const Layout& layout = block(number);
+        for (const int m : layout.methods) {
+            if (base::fold(block(m).unit->name) == folded) return m;
+        }
+        if (layout.kind == LayoutKind::Interface) {
+            for (const int i : layout.interfaces) {
+                const int found = i != number ? find_method(i, folded) : -1;
+                if (found >= 0) return found;
+            }
+        }
+        number = layout.parent;
+    }
+    return -1;
+}
+
+}  // namespace vyard::logic

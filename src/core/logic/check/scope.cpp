@@ -1,0 +1,135 @@
+#include "core/logic/check/scope.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+namespace vyard::logic {
+
+using base::Code;
+using E = Elementary;
+
+const NameContext& Scope::context() const {
+    static const NameContext none;
+    return none;
+}
+
+Space space_of(Area area) {
+    return area == Area::Input ? Space::Inputs : area == Area::Output ? Space::Outputs : Space::Markers;
+}
+
+Field* UnitScope::own(const std::string& name) const {
+    if (unit_ < 0) return nullptr;
+    Layout& unit = checking_.logic.block(unit_);
+    if (Field* field = unit.find(name)) return field;
+    return unit.owner >= 0 ? checking_.logic.block(unit.owner).find(name) : nullptr;
+}
+
+Field* UnitScope::global(const std::string& name) const {
+    const auto symbol = checking_.symbols.find(name, context_);
+    if (!symbol || symbol->kind != SymbolKind::Global) return nullptr;
+    return &checking_.logic.globals.fields[static_cast<std::size_t>(symbol->number)];
+}
+
+bool UnitScope::knows(const std::string& name) const {
+    return own(name) != nullptr || global(name) != nullptr;
+}
+
+TypeRef UnitScope::peek(const std::string& name) const {
+    const Field* field = own(name);
+    if (field == nullptr) field = global(name);
+    return field != nullptr ? field->type : TypeRef{};
+}
+
+std::optional<Found> UnitScope::find(const std::string& name, Span span, Use use) {
+    if (name.starts_with('%')) return find_direct(name, span, use);
+    Field* field = own(name);
+    if (field != nullptr && field->section == Section::External) {
+        field->read = field->written = true;
+        field = external(name, *field);
+        if (field == nullptr) return std::nullopt;
+    }
+    if (field == nullptr) field = global(name);
+    if (field == nullptr) {
+        checking_.error(source_, span, Code::UnknownName, fmt::format("no variable is named '{}'", name),
+                        base::name_hint(name, known_names()));
+        return std::nullopt;
+    }
+    return found(*field, use);
+}
+
+std::optional<Found> UnitScope::found(Field& field, Use use) {
+    if (field.type.is(E::None)) return std::nullopt;  // its declaration was reported
+    if (use == Use::Read) field.read = true;
+    if (use == Use::Write) field.written = true;
+    Found out{field.binding, field.type, true, "", &field};
+    const bool block = field.type.is(E::Block);
+    if (field.constant) {
+        out.writable = false;
+        out.why_not_writable = "it is declared CONSTANT";
+    } else if (field.section == Section::Input && !block && field.edge == Edge::None && unit_ >= 0 &&
+               checking_.logic.block(unit_).kind != LayoutKind::Function &&
+               checking_.logic.block(unit_).kind != LayoutKind::Program) {
+        out.writable = false;
+        out.why_not_writable = "it is an input; only the caller writes it";
+    } else if (field.address && field.address->area == Area::Input) {
+        out.writable = false;
+        out.why_not_writable = "it is an input of the controller";
+    }
+    return out;
+}
+
+Field* UnitScope::external(const std::string& name, const Field& declared) {
+    Field* field = checking_.logic.globals.find(name);
+    if (field == nullptr) field = global(name);
+    const Declaration& d = *declared.declaration;
+    if (field == nullptr) {
+        checking_.error(declared.source, d.span, Code::UnknownName,
+                        fmt::format("VAR_EXTERNAL '{}' has no VAR_GLOBAL", name));
+        return nullptr;
+    }
+    if (!checking_.logic.same(field->type, declared.type) && !field->type.is(E::None)) {
+        checking_.error(declared.source, d.type->span, Code::TypeMismatch,
+                        fmt::format("VAR_EXTERNAL '{}' is {}, its VAR_GLOBAL is {}", name,
+                                    checking_.logic.text_of(declared.type), checking_.logic.text_of(field->type)));
+        return nullptr;
+    }
+    return field;
+}
+
+std::optional<Found> UnitScope::find_direct(const std::string& name, Span span, Use use) {
+    std::string why;
+    const auto address = parse_address(name, why);
+    if (!address) {
+        checking_.error(source_, span, Code::BadAddress, fmt::format("'{}' is no address", name), why);
+        return std::nullopt;
+    }
+    static constexpr E kTypes[] = {E::Byte, E::Word, E::None, E::Dword, E::None, E::None, E::None, E::Lword};
+    CheckedLogic& logic = checking_.logic;
+    std::uint32_t& size = address->area == Area::Input    ? logic.input_bytes
+                          : address->area == Area::Output ? logic.output_bytes
+                                                          : logic.marker_bytes;
+    size = std::max(size, address->byte + static_cast<std::uint32_t>(address->size));
+    Found out;
+    out.binding = {space_of(address->area), address->byte, address->bit, false};
+    out.type.elementary = address->bit >= 0 ? E::Bool : kTypes[address->size - 1];
+    out.writable = !(use == Use::Write && address->area == Area::Input);
+    out.why_not_writable = "it is an input of the controller";
+    return out;
+}
+
+std::vector<std::string> UnitScope::known_names() const {
+    std::vector<std::string> names;
+    const auto add = [&](const Layout& layout) {
+        for (const Field& f : layout.fields) names.push_back(f.name);
+    };
+    if (unit_ >= 0) {
+        const Layout& unit = checking_.logic.block(unit_);
+        add(unit);
+        if (unit.owner >= 0) add(checking_.logic.block(unit.owner));
+    }
+    add(checking_.logic.globals);
+    return names;
+}
+
+}  // namespace vyard::logic

@@ -1,0 +1,259 @@
+#include "core/logic/check/statement_checker.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "core/logic/check/constants.hpp"
+
+namespace vyard::logic {
+
+using base::Code;
+using E = Elementary;
+
+void StatementChecker::body(StatementList& list) {
+    for (Statement& s : list) statement(s);
+}
+
+void StatementChecker::nested(StatementList& list) {
+    ++conditions_;
+    body(list);
+    --conditions_;
+}
+
+void StatementChecker::statement(Statement& s) {
+    switch (s.kind) {
+        case StatementKind::Assign: return assign(s);
+        case StatementKind::AssignReference: return assign_reference(s);
+        case StatementKind::Attempt: return attempt(s);
+        case StatementKind::Call: return call(s);
+        case StatementKind::If: return if_statement(s);
+        case StatementKind::Case: return case_statement(s);
+        case StatementKind::For: return for_statement(s);
+        case StatementKind::While:
+        case StatementKind::Repeat: expressions_.check(s.value, E::Bool, "the condition of the loop"); return loop(s);
+        case StatementKind::Exit:
+        case StatementKind::Continue:
+            if (loops_ == 0) expressions_.error(Code::Syntax, s.span, "EXIT and CONTINUE stand only inside a loop");
+            return;
+        case StatementKind::Return: return;
+    }
+}
+
+void StatementChecker::loop(Statement& s) {
+    ++loops_;
+    nested(s.branches[0].body);
+    --loops_;
+}
+
+/// A coil in two places: the later one wins in every scan, and the earlier one is lost.
+void StatementChecker::note_writer(const Expression& target, const Found& found, const char* what) {
+    if (conditions_ > 0 || found.field == nullptr || target.kind != ExpressionKind::Name) return;
+    Field& field = *found.field;
+    const base::Place place = place_in(source_, target.span);
+    if (++field.writers == 1) {
+        field.first_writer = place;
+        return;
+    }
+    checking_.warning(source_, target.span, Code::WrittenTwice,
+                      fmt::format("'{}' is {} in two places of every scan; first at {}", target.name, what,
+                                  field.first_writer.text()),
+                      field.type.is(E::Bool) ? "the last one wins; join them with OR" : "");
+}
+
+/// Whole numbers are computed in their own type, whatever the result is for.
+void StatementChecker::warn_narrow(const Expression& value, const TypeRef& target) {
+    if (value.kind != ExpressionKind::Convert || value.detail != kConvertPlain) return;
+    const Expression& inner = *value.operands[0];
+    if (inner.kind != ExpressionKind::Binary || !is_integer(inner.type.elementary)) return;
+    const bool quotient = inner.op == Operator::Divide && is_real(target.elementary);
+    const bool product = inner.op == Operator::Multiply && is_number(target.elementary);
+    if (!quotient && !product) return;
+    const char* type = type_name(inner.type.elementary);
+    const std::string wide = logic_.text_of(target);
+    checking_.warning(source_, inner.span, Code::ComputedNarrow,
+                      quotient
+                          ? fmt::format("this divides as {} and loses its fraction before it becomes {}", type, wide)
+                          : fmt::format("this multiplies as {} and may overflow before it becomes {}", type, wide),
+                      fmt::format("convert first: {}_TO_{}(...)", type, type_name(target.elementary)));
+}
+
+void StatementChecker::assign(Statement& s) {
+    const auto found = expressions_.target(s.target);
+    if (!found) {
+        expressions_.infer(s.value);
+        return;
+    }
+    const bool literal = s.value->kind == ExpressionKind::Literal;
+    if (found->type.is(E::Bool) && !literal) note_writer(*s.target, *found, "written");
+    if (found->type.is(E::Array) && logic_.type(found->type).open) {
+        expressions_.error(Code::NotAssignable, s.target->span,
+                           "an array of unknown bounds is assigned element by element");
+        return;
+    }
+    if (expressions_.check(s.value, found->type, fmt::format("'{}'", written_text(*s.target))))
+        warn_narrow(*s.value, found->type);
+}
+
+void StatementChecker::assign_reference(Statement& s) {
+    const auto found = expressions_.target(s.target);
+    if (!found) return;
+    if (!found->type.is(E::Reference)) {
+        expressions_.error(
+            Code::TypeMismatch, s.target->span,
+            fmt::format("REF= sets a reference, '{}' is {}", written_text(*s.target), logic_.text_of(found->type)));
+        return;
+    }
+    if (s.value->kind == ExpressionKind::Null) {
+        expressions_.check(s.value, found->type, "the reference");
+        return;
+    }
+    // a REF= b is a := REF(b)
+    auto call = std::make_unique<Expression>();
+    call->kind = ExpressionKind::Call;
+    call->span = s.value->span;
+    auto name = std::make_unique<Expression>();
+    name->kind = ExpressionKind::Name;
+    name->name = "REF";
+    name->span = s.value->span;
+    call->operands.push_back(std::move(name));
+    Argument a;
+    a.span = s.value->span;
+    a.value = std::move(s.value);
+    call->arguments.push_back(std::move(a));
+    s.value = std::move(call);
+    expressions_.check(s.value, found->type, fmt::format("'{}'", written_text(*s.target)));
+}
+
+/// a ?= b: the reference when the instance is of the wanted kind, else NULL (IEC 61131-3, 6.6.6.6.2).
+void StatementChecker::attempt(Statement& s) {
+    const auto found = expressions_.target(s.target);
+    const TypeRef from = expressions_.infer(s.value);
+    if (!found || from.is(E::None)) return;
+    const auto carries = [&](const TypeRef& t) {
+        return t.is(E::Interface) || (t.is(E::Reference) && logic_.type(t).element.is(E::Block));
+    };
+    if (!carries(found->type) || !carries(from)) {
+        expressions_.error(Code::TypeMismatch, s.span, "'?=' is for interfaces and references to function blocks");
+        return;
+    }
+    const int wanted = found->type.is(E::Interface) ? found->type.index : logic_.type(found->type).element.index;
+    const int source = from.is(E::Interface) ? from.index : logic_.type(from).element.index;
+    for (const int b : {wanted, source}) {
+        if (logic_.block(b).kind == LayoutKind::FunctionBlock && !logic_.block(b).tagged) {
+            expressions_.error(
+                Code::TypeMismatch, s.span,
+                fmt::format("'{}' has no methods and nothing extends it; assign with ':='", logic_.block(b).name));
+            return;
+        }
+    }
+}
+
+void StatementChecker::warn_call(const Expression& e) {
+    if (e.call != CallKind::Block || e.operands[0]->kind != ExpressionKind::Name) return;
+    const Layout& block = logic_.block(e.detail);
+    const bool timer = block.standard && (*block.standard == Op::TimerOn || *block.standard == Op::TimerOff ||
+                                          *block.standard == Op::TimerPulse);
+    if (timer && conditions_ > 0) {
+        checking_.warning(
+            source_, e.span, Code::ConditionalTimer,
+            fmt::format("the timer '{}' is called only under a condition and stands still otherwise", e.name),
+            "call it in every scan, with the condition in IN");
+    }
+}
+
+void StatementChecker::call(Statement& s) {
+    if (s.value->kind != ExpressionKind::Call) {
+        expressions_.error(Code::Syntax, s.span, "expected a call");
+        return;
+    }
+    const TypeRef type = expressions_.call(s.value, true);
+    if (s.value->kind != ExpressionKind::Call) return;  // ADD(a, b); as a statement: harmless
+    s.value->type = type;
+    warn_call(*s.value);
+    if (s.value->call != CallKind::Block || conditions_ > 0) return;
+    const Expression& instance = *s.value->operands[0];
+    if (instance.kind != ExpressionKind::Name) return;
+    if (const auto found = scope_.find(instance.name, instance.span, Use::Write))
+        note_writer(instance, *found, "called");
+    for (const Argument& a : s.value->arguments) {
+        if (!a.output || !a.value || a.value->kind != ExpressionKind::Name || !a.value->type.is(E::Bool)) continue;
+        if (const auto found = scope_.find(a.value->name, a.value->span, Use::Write))
+            note_writer(*a.value, *found, "written");
+    }
+}
+
+void StatementChecker::if_statement(Statement& s) {
+    for (Branch& b : s.branches) {
+        if (b.condition && expressions_.check(b.condition, E::Bool, "the condition of IF")) {
+            const Span span = b.condition->span;
+            if (fold(*b.condition)) {
+                checking_.warning(
+                    source_, span, Code::ConstantCondition,
+                    fmt::format("this condition is always {}", b.condition->integer != 0 ? "TRUE" : "FALSE"));
+            }
+        }
+        nested(b.body);
+    }
+}
+
+void StatementChecker::case_label(ExpressionPtr& label, const TypeRef& type) {
+    if (!expressions_.check(label, type, "the CASE")) return;
+    if (!fold(*label)) expressions_.error(Code::WrongValue, label->span, "a CASE label is a number or a CONSTANT");
+}
+
+void StatementChecker::case_statement(Statement& s) {
+    TypeRef type = expressions_.check_any(s.value);
+    const E elementary = type.elementary;
+    if (!type.is(E::None) && !is_integer(elementary) && !is_bit_string(elementary)) {
+        expressions_.error(Code::TypeMismatch, s.value->span,
+                           fmt::format("CASE needs a whole number, not {}", logic_.text_of(type)));
+        type = {};
+    }
+    // A subrange is checked where it is written; labels compare with its base.
+    if (logic_.is_subrange(type)) type.index = -1;
+    std::vector<std::pair<std::int64_t, std::int64_t>> taken;
+    for (Branch& b : s.branches) {
+        bool reachable = b.labels.empty();
+        for (CaseLabel& label : b.labels) {
+            const int before = checking_.diagnostics.error_count();
+            for (ExpressionPtr* part : {&label.low, &label.high}) {
+                if (*part && !type.is(E::None)) case_label(*part, type);
+            }
+            if (type.is(E::None) || checking_.diagnostics.error_count() > before) {
+                reachable = true;
+                continue;
+            }
+            const std::int64_t low = literal_integer(*label.low);
+            const std::int64_t high = label.high ? literal_integer(*label.high) : low;
+            const bool covered = low > high || std::any_of(taken.begin(), taken.end(), [&](const auto& t) {
+                                     return t.first <= low && high <= t.second;
+                                 });
+            if (covered)
+                checking_.warning(source_, label.low->span, Code::UnreachableCase,
+                                  low > high ? "this range holds no value"
+                                             : "this label is never reached: one above takes its values");
+            reachable = reachable || !covered;
+            taken.emplace_back(low, high);
+        }
+        nested(b.body);
+    }
+}
+
+void StatementChecker::for_statement(Statement& s) {
+    const auto found = expressions_.target(s.target);
+    if (found && !is_integer(found->type.elementary)) {
+        expressions_.error(Code::TypeMismatch, s.target->span,
+                           fmt::format("FOR counts with a whole number, '{}' is {}", written_text(*s.target),
+                                       logic_.text_of(found->type)));
+    } else if (found) {
+        if (found->field != nullptr) found->field->read = true;
+        const TypeRef type{found->type.elementary, -1};
+        expressions_.check(s.value, type, "the start of FOR");
+        expressions_.check(s.limit, type, "the end of FOR");
+        if (s.step && expressions_.check(s.step, type, "the step of FOR")) fold(*s.step);
+    }
+    loop(s);
+}
+
+}  // namespace vyard::logic

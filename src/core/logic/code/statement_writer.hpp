@@ -1,0 +1,43 @@
+// Code for the statements of one unit.
+#pragma once
+
+#include "core/logic/code/expression_writer.hpp"
+
+namespace vyard::logic {
+
+class StatementWriter {
+  public:
+    StatementWriter(CodeWriter& writer, const Bases& bases, const CheckedLogic& logic, CallTable& calls)
+        : writer_(writer), logic_(logic), expressions_(writer, bases, &logic, &calls) {}
+
+    /// A whole body; RETURN leads behind it.
+    void unit(const StatementList& list);
+
+  private:
+    void body(const StatementList& list);
+    void statement(const Statement& s);
+    void if_statement(const Statement& s);
+    void case_statement(const Statement& s);
+    bool case_table(const Statement& s, std::uint32_t selector, Elementary type);
+    std::uint32_t case_test(const CaseLabel& label, std::uint32_t selector, Elementary type);
+    void for_statement(const Statement& s);
+    void while_statement(const Statement& s);
+    void repeat_statement(const Statement& s);
+    void loop_body(const Statement& s);
+    void end_loop();
+    void loop_back(std::uint32_t top, Span span);
+    std::uint32_t jump(Span span) { return writer_.emit(Op::Jump, 0, 0, 0, span); }
+
+    struct Loop {
+        std::vector<std::uint32_t> exits;
+        std::vector<std::uint32_t> continues;
+    };
+
+    CodeWriter& writer_;
+    const CheckedLogic& logic_;
+    ExpressionWriter expressions_;
+    std::vector<Loop> loops_;
+    std::vector<std::uint32_t> returns_;
+};
+
+}  // namespace vyard::logic

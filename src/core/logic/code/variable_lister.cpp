@@ -1,0 +1,116 @@
+#include "core/logic/code/variable_lister.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+namespace vyard::logic {
+
+using E = Elementary;
+
+void VariableLister::globals() {
+    fields(logic_.globals, bases_.globals, "", false, false, false);
+}
+
+void VariableLister::instance(const Layout& layout, std::uint32_t base, const std::string& prefix) {
+    std::copy(layout.image.begin(), layout.image.end(), memory_.begin() + base);
+    fields(layout, base, prefix, false, false, false);
+}
+
+void VariableLister::fields(const Layout& layout, std::uint32_t base, const std::string& prefix, bool nested,
+                            bool retain, bool stored) {
+    for (const Field& f : layout.fields) {
+        if (f.section == Section::External || f.section == Section::Temp || f.section == Section::InOut ||
+            f.binding.space == Space::None || f.type.is(E::None))
+            continue;
+        const bool located = f.binding.space != Space::Instance && f.binding.space != Space::Globals;
+        const std::uint32_t offset =
+            (f.binding.space == Space::Instance ? base : bases_.of(f.binding.space)) + f.binding.offset;
+        if (located || f.binding.space == Space::Globals) {
+            // Instances come with their image; these do not.
+            if (f.binding.bit >= 0) {
+                if (!f.initial.empty() && f.initial[0] != std::byte{0})
+                    write_number(memory_.data(), E::Bool, offset, f.binding.bit, 1.0);
+            } else {
+                std::copy(f.initial.begin(), f.initial.end(), memory_.begin() + offset);
+            }
+        }
+        const bool tag = !nested && (f.section == Section::Global || f.address.has_value());
+        list({prefix + f.name, f.type, offset, f.binding.bit, &f, tag, retain || f.retain, stored});
+    }
+}
+
+void VariableLister::store(const Item& item, std::uint32_t size) {
+    if (item.stored) return;
+    const bool address = item.type.is(E::Reference) || item.type.is(E::Interface);
+    program_.storage.push_back(
+        {item.path, logic_.text_of(item.type), item.offset, size, item.bit, item.retain, address});
+}
+
+void VariableLister::list(const Item& item) {
+    if (item.type.is(E::Block)) return list_block(item);
+    if (item.type.is(E::Array)) return list_array(item);
+    if (item.type.is(E::Structure)) {
+        for (const Field& f : logic_.type(item.type).fields)
+            list({item.path + "." + f.name, f.type, item.offset + f.binding.offset, -1, item.root, item.tag,
+                  item.retain, item.stored});
+        return;
+    }
+    store(item, logic_.size_of(item.type));
+    if (!is_scalar(item.type.elementary) && !is_text(item.type.elementary)) return;
+    Variable v;
+    v.path = item.path;
+    v.type = item.type.elementary;
+    v.type_text = logic_.text_of(item.type);
+    v.offset = item.offset;
+    v.bit = item.bit;
+    const Field& f = *item.root;
+    v.section = f.section;
+    if (f.address) v.address = *f.address;
+    if (f.address && f.type.is(E::Array)) {  // an element has its own address
+        v.address.byte += item.offset - (bases_.of(f.binding.space) + f.binding.offset);
+        v.address.size = type_size(v.type);
+    }
+    v.is_tag = item.tag;
+    v.constant = f.constant;
+    v.retain = item.retain;
+    v.read = f.read;
+    v.written = f.written;
+    if (f.declaration != nullptr) {
+        v.place = place_in(f.source, f.declaration->span);
+        v.description = f.declaration->description;
+    }
+    program_.by_path.emplace(base::fold(v.path), static_cast<int>(program_.variables.size()));
+    program_.variables.push_back(std::move(v));
+}
+
+void VariableLister::list_array(const Item& item) {
+    const DerivedType& array = logic_.type(item.type);
+    const bool plain = is_scalar(array.element.elementary) || is_text(array.element.elementary);
+    if (plain) store(item, array.size);
+    std::uint64_t count = 1;
+    for (const Dimension& d : array.dimensions) count *= d.count();
+    const std::uint64_t listed = std::min(count, plain ? kMaxListed : count);
+    for (std::uint64_t i = 0; i < listed; ++i) {
+        std::string index;
+        std::uint64_t rest = i;
+        for (std::size_t k = array.dimensions.size(); k-- > 0;) {
+            const Dimension& d = array.dimensions[k];
+            const std::int64_t n = d.low + static_cast<std::int64_t>(rest % d.count());
+            rest /= d.count();
+            index = fmt::format("{}{}{}", n, index.empty() ? "" : ",", index);
+        }
+        list({fmt::format("{}[{}]", item.path, index), array.element,
+              item.offset + static_cast<std::uint32_t>(i) * array.stride, -1, item.root, item.tag, item.retain,
+              item.stored || plain});
+    }
+}
+
+void VariableLister::list_block(const Item& item) {
+    const Layout& block = logic_.block(item.type.index);
+    const bool standard = block.standard.has_value();
+    if (standard) store(item, block.size);  // with what it does not show
+    fields(block, item.offset, item.path + ".", true, item.retain, item.stored || standard);
+}
+
+}  // namespace vyard::logic

@@ -1,0 +1,40 @@
+// The list of variables and of pieces of state of a program, with their initial values. Internal to this room.
+#pragma once
+
+#include "core/logic/code/expression_writer.hpp"
+
+namespace vyard::logic {
+
+class VariableLister {
+  public:
+    VariableLister(const CheckedLogic& logic, const Bases& bases, Program& program, Bytes& memory)
+        : logic_(logic), bases_(bases), program_(program), memory_(memory) {}
+
+    void globals();
+    void instance(const Layout& layout, std::uint32_t base, const std::string& prefix);
+
+  private:
+    struct Item {
+        std::string path;
+        TypeRef type;
+        std::uint32_t offset;
+        int bit;
+        const Field* root;  ///< Where section, comment and place come from.
+        bool tag;
+        bool retain;
+        bool stored;  ///< Part of a piece of state that is listed already.
+    };
+    void fields(const Layout& layout, std::uint32_t base, const std::string& prefix, bool nested, bool retain,
+                bool stored);
+    void list(const Item& item);
+    void list_array(const Item& item);
+    void list_block(const Item& item);
+    void store(const Item& item, std::uint32_t size);
+
+    const CheckedLogic& logic_;
+    const Bases& bases_;
+    Program& program_;
+    Bytes& memory_;
+};
+
+}  // namespace vyard::logic

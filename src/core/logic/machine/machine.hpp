@@ -1,0 +1,41 @@
+// Executes code over a memory block. No allocation, no look-up by name: one switch over fixed-size instructions. Cost
+// per scan: linear in the instructions executed.
+//
+// Calls nest in the machine's own stack; the checker forbids recursion and bounds their depth.
+#pragma once
+
+#include <array>
+#include <cstddef>
+#include <cstdint>
+
+#include "core/logic/machine/operations.hpp"
+
+namespace vyard::logic {
+
+enum class Outcome : std::uint8_t { Done, DivisionByZero, TooManyTurns, IndexOutOfRange, NullReference, OutOfSubrange };
+
+/// "division by zero", "the scan passed its watchdog ..." ...
+const char* outcome_text(Outcome outcome);
+
+struct Execution {
+    static constexpr std::size_t kMaxCallers = 12;  ///< Of the call path; outer ones beyond that are left out.
+
+    Outcome outcome = Outcome::Done;
+    std::uint32_t instruction = 0;                     ///< Where it stopped, when not Done.
+    std::array<std::uint32_t, kMaxCallers> callers{};  ///< The calls that led there, innermost first.
+    std::uint32_t caller_count = 0;
+};
+
+/// What the machine runs; views into a program.
+struct CodeView {
+    const Instruction* code = nullptr;
+    const std::uint32_t* dispatch = nullptr;  ///< Entry of method n of block b at [b * methods + n].
+    std::uint32_t methods = 0;
+};
+
+/// Runs from `entry` to End or the outermost Return. `now_ns` is the time that timers see; `budget` bounds the
+/// instructions done in loops and calls. The code must come from this library's generators: it is not checked again.
+Execution execute(const CodeView& code, std::uint32_t entry, std::byte* memory, std::int64_t now_ns,
+                  std::int64_t budget);
+
+}  // namespace vyard::logic
