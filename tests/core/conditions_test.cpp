@@ -44,7 +44,7 @@ class Conditions {
             const logic::Gathered& g = set.gathered[static_cast<std::size_t>(n)];
             logic::write_number(memory.data(), g.type, g.offset, -1, values.at(g.source));
         }
-        logic::execute({set.code.data(), nullptr, 0}, c.entry, memory.data(), 0, 0);
+        logic::execute(set.view(), c.entry, memory.data(), 0, 0);
         return memory[c.result] != std::byte{0};
     }
 

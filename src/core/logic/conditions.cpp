@@ -92,6 +92,7 @@ std::optional<int> ConditionCompiler::condition(const base::SourcePtr& source, c
 ConditionSet ConditionCompiler::finish() {
     ConditionSet set;
     set.code = std::move(work_->writer.code);
+    set.tables = std::move(work_->writer.tables);
     work_->writer.fill(set.initial_memory);
     set.gathered = std::move(work_->gathered);
     set.conditions = std::move(work_->conditions);

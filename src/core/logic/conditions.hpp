@@ -40,9 +40,11 @@ using Resolver = std::function<std::optional<Resolved>(const std::string& name, 
 /// All conditions of a procedure. Copyable model; its memory is the state that computing them changes.
 struct ConditionSet {
     std::vector<Instruction> code;
+    std::vector<std::uint64_t> tables;
     std::vector<Gathered> gathered;
     std::vector<Condition> conditions;
     std::vector<std::byte> initial_memory;
+    CodeView view() const { return {code.data(), nullptr, 0, tables.data()}; }
 };
 
 class ConditionCompiler {

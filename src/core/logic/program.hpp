@@ -67,6 +67,7 @@ struct Program {
     std::vector<base::SourcePtr> sources;
     std::vector<std::uint32_t> dispatch;  ///< See CodeView.
     std::uint32_t methods = 0;
+    std::vector<std::uint64_t> tables;      ///< See CodeView.
     std::vector<std::byte> initial_memory;  ///< Areas, globals, instances, frames, scratch, constants.
     Range inputs, outputs, markers;         ///< The areas %I, %Q, %M.
     std::uint32_t tags_end = 0;             ///< Areas and globals end here, and so do all tags; instances follow.
@@ -78,7 +79,7 @@ struct Program {
 
     const Variable* find(std::string_view path) const;
     base::Place place_of(std::uint32_t instruction) const;
-    CodeView view() const { return {code.data(), dispatch.data(), methods}; }
+    CodeView view() const { return {code.data(), dispatch.data(), methods, tables.data()}; }
 };
 
 /// Elements of an array that are listed as variables; larger arrays keep the rest to themselves.

@@ -17,8 +17,7 @@ bool Evaluator::evaluate(int number, const session::Session& session) {
         logic::write_number(memory_.data(), g.type, g.offset, -1,
                             session::read(session, signals_[static_cast<std::size_t>(g.source)]));
     }
-    const auto done = logic::execute({conditions_.code.data(), nullptr, 0}, condition.entry, memory_.data(),
-                                     session.now().count(), 0);
+    const auto done = logic::execute(conditions_.view(), condition.entry, memory_.data(), session.now().count(), 0);
     // A division by zero while looking is no TRUE.
     return done.outcome == logic::Outcome::Done && memory_[condition.result] != std::byte{0};
 }

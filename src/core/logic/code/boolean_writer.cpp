@@ -168,17 +168,22 @@ void ExpressionWriter::write_rung(const Rung& r, std::uint32_t dst, Span span) {
         words[k] = plain(k);
         if (bits) words[k] |= static_cast<std::uint32_t>(std::max(r.contacts[k].bit, 0)) << kContactBit;
     }
-    if (bits || n > 6) {
-        Bytes table((std::size_t{1} << n) / 8 + (n < 3 ? 1 : 0));
-        for (std::size_t i = 0; i < table.size(); ++i) table[i] = static_cast<std::byte>(r.table[i / 8] >> (i % 8 * 8));
-        const Op op = bits ? Op::BitContacts : n == 7 ? Op::Contacts7 : Op::Contacts8;
-        writer_.emit(op, dst, writer_.blob(table), 0, span, bits ? static_cast<std::uint32_t>(n) : 0);
-    } else {
+    const auto table = !bits && n == 6 ? writer_.table(r.table[0]) : std::nullopt;
+    if (!bits && (n < 6 || table)) {
         const auto op = static_cast<Op>(static_cast<int>(Op::Contacts2) + static_cast<int>(n) - 2);
-        writer_.emit(op, dst, low, static_cast<std::uint32_t>(r.table[0] >> 32), span);
+        const std::uint32_t number = n == 6 ? *table : n == 5 ? 0 : low & ((1U << (1U << n)) - 1);
+        writer_.emit(op, dst, words[0], words[1], span, number);
+        if (n > 2) writer_.operands(words[2], words[3], words[4], n == 5 ? low : words[5]);
+        return;
     }
+    const std::size_t known = bits ? n : std::max<std::size_t>(n, 7);  // of seven contacts the last may be one twice
+    Bytes bytes(std::max<std::size_t>((std::size_t{1} << known) / 8, 1));
+    for (std::size_t i = 0; i < bytes.size(); ++i) bytes[i] = static_cast<std::byte>(r.table[i / 8] >> (i % 8 * 8));
+    if (known > n) words[n] = words[0];
+    const Op op = bits ? Op::BitContacts : known == 7 ? Op::Contacts7 : Op::Contacts8;
+    writer_.emit(op, dst, writer_.blob(bytes), 0, span, bits ? static_cast<std::uint32_t>(n) : 0);
     writer_.operands(words[0], words[1], words[2], words[3]);
-    if (n > 4) writer_.operands(words[4], words[5], words[6], words[7]);
+    if (known > 4) writer_.operands(words[4], words[5], words[6], words[7]);
 }
 
 bool ExpressionWriter::rung(const Expression& e, std::uint32_t dst) {

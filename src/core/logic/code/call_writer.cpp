@@ -124,29 +124,46 @@ void ExpressionWriter::take_outputs(const Expression& e, const Layout& callee, c
 
 // --- function blocks ---
 
+/// A timer, trigger or counter with all its inputs given is one operation.
 bool ExpressionWriter::call_fused(const Expression& e, const Layout& block, const Place& instance) {
     struct Fused {
         Op plain, with;
-        bool timer;
+        std::size_t inputs;
     };
-    static constexpr Fused kFused[] = {{Op::TimerOn, Op::TimerOnWith, true},
-                                       {Op::TimerOff, Op::TimerOffWith, true},
-                                       {Op::TimerPulse, Op::TimerPulseWith, true},
-                                       {Op::RisingTrigger, Op::RisingTriggerWith, false},
-                                       {Op::FallingTrigger, Op::FallingTriggerWith, false}};
+    static constexpr Fused kFused[] = {{Op::TimerOn, Op::TimerOnWith, 2},
+                                       {Op::TimerOff, Op::TimerOffWith, 2},
+                                       {Op::TimerPulse, Op::TimerPulseWith, 2},
+                                       {Op::RisingTrigger, Op::RisingTriggerWith, 1},
+                                       {Op::FallingTrigger, Op::FallingTriggerWith, 1}};
+    constexpr int kTypes = 8;  // integer representations
+    const auto counter = [&](Op family) {
+        return *block.standard >= family && static_cast<int>(*block.standard) < static_cast<int>(family) + kTypes;
+    };
+    Fused fused{*block.standard, Op::End, 0};
     for (const Fused& f : kFused) {
-        if (*block.standard != f.plain) continue;
-        const Expression* inputs[2] = {nullptr, nullptr};
-        for (const Argument& a : e.arguments) {
-            if (!a.output && a.field >= 0 && a.field < 2) inputs[a.field] = a.value.get();
-        }
-        if (inputs[0] == nullptr || (f.timer && inputs[1] == nullptr)) return false;
-        const std::uint32_t first = value(*inputs[0]);
-        const std::uint32_t second = f.timer ? value(*inputs[1]) : first;
-        writer_.emit(f.with, f.timer ? first : 0, instance.at, second, e.span);
+        if (*block.standard == f.plain) fused = f;
+    }
+    if (counter(Op::CountUpI8)) fused = {Op::CountUpI8, Op::CountUpWithI8, 3};
+    if (counter(Op::CountDownI8)) fused = {Op::CountDownI8, Op::CountDownWithI8, 3};
+    if (fused.inputs == 0) return false;
+    const Expression* inputs[3] = {};
+    for (const Argument& a : e.arguments) {
+        if (!a.output && a.field >= 0 && a.field < 3) inputs[a.field] = a.value.get();
+    }
+    std::uint32_t values[3] = {};
+    for (std::size_t i = 0; i < fused.inputs; ++i) {
+        if (inputs[i] == nullptr) return false;
+    }
+    for (std::size_t i = 0; i < fused.inputs; ++i) values[i] = value(*inputs[i]);
+    if (fused.inputs == 3) {
+        const int type = static_cast<int>(*block.standard) - static_cast<int>(fused.plain);
+        writer_.emit(static_cast<Op>(static_cast<int>(fused.with) + type), values[0], instance.at, values[1], e.span);
+        writer_.operands(values[2]);
         return true;
     }
-    return false;
+    const bool timer = fused.inputs == 2;
+    writer_.emit(fused.with, timer ? values[0] : 0, instance.at, timer ? values[1] : values[0], e.span);
+    return true;
 }
 
 void ExpressionWriter::call_standard_block(const Expression& e, const Layout& block, const Place& instance) {

@@ -63,6 +63,15 @@ std::uint32_t CodeWriter::blob(const Bytes& bytes) {
     return found->second;
 }
 
+std::optional<std::uint32_t> CodeWriter::table(std::uint64_t bits) {
+    constexpr std::size_t kMostTables = 65536;  // the number n of an instruction holds 16 bits
+    const auto found = table_numbers_.find(bits);
+    if (found != table_numbers_.end()) return found->second;
+    if (tables.size() == kMostTables) return std::nullopt;
+    tables.push_back(bits);
+    return table_numbers_[bits] = static_cast<std::uint32_t>(tables.size() - 1);
+}
+
 std::uint32_t CodeWriter::temporary() {
     if (used_slots_ == slots_.size()) slots_.push_back(keep(8));
     return slots_[used_slots_++];

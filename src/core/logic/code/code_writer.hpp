@@ -4,6 +4,8 @@
 
 #include <array>
 #include <map>
+#include <optional>
+#include <unordered_map>
 #include <vector>
 
 #include "core/logic/check/model.hpp"
@@ -27,6 +29,8 @@ class CodeWriter {
     std::uint32_t constant_integer(Elementary type, std::int64_t value);
     /// Bytes that never change, 8-aligned; equal ones are held once.
     std::uint32_t blob(const Bytes& bytes);
+    /// The number of a truth table of six contacts; null when there are too many.
+    std::optional<std::uint32_t> table(std::uint64_t bits);
     /// A slot for one value until release_temporaries().
     std::uint32_t temporary();
     void release_temporaries() { used_slots_ = 0; }
@@ -44,6 +48,7 @@ class CodeWriter {
 
     std::vector<Instruction> code;
     std::vector<CodePlace> places;
+    std::vector<std::uint64_t> tables;
     int source = 0;
 
   private:
@@ -52,6 +57,7 @@ class CodeWriter {
     std::uint32_t next_;
     std::map<std::pair<int, std::array<std::byte, 8>>, std::uint32_t> constants_;
     std::map<std::string, std::uint32_t> blobs_;
+    std::unordered_map<std::uint64_t, std::uint32_t> table_numbers_;
     std::vector<std::pair<std::uint32_t, int>> texts_;  ///< Where, capacity.
     std::vector<std::uint32_t> slots_;
     std::size_t used_slots_ = 0;

@@ -332,6 +332,28 @@ std::uint32_t ExpressionWriter::jump_unless(const Expression& e) {
     return writer_.emit(negated ? Op::JumpIf : Op::JumpUnless, 0, 0, condition, e.span);
 }
 
+bool ExpressionWriter::move_if(const Expression& condition, const StatementList& body) {
+    if (body.size() != 1 || body[0].kind != StatementKind::Assign) return false;
+    const Expression& target = *body[0].target;
+    const Expression& from = *body[0].value;
+    const E type = target.type.elementary;
+    const auto plain = [](const Expression& e) {
+        return e.kind == ExpressionKind::Name || e.kind == ExpressionKind::Member;
+    };
+    if (!is_scalar(type) || !plain(target) || !(plain(from) || from.kind == ExpressionKind::Literal)) return false;
+    const auto direct = [&](const Expression& e) {
+        const Expression* root = &e;
+        while (root->kind == ExpressionKind::Member) root = root->operands[0].get();
+        if (root->kind != ExpressionKind::Name && root->kind != ExpressionKind::This) return false;
+        const Place p = place(e);
+        return !p.indirect && p.bit < 0;
+    };
+    if (!direct(target) || (plain(from) && !direct(from))) return false;
+    const std::uint32_t when = value(condition);
+    writer_.emit(pick_size(Op::MoveIf8, type_size(type)), place(target).at, value(from), when, body[0].span);
+    return true;
+}
+
 void ExpressionWriter::attempt(const Place& to, const Expression& e, int wanted) {
     Bytes bits((logic_->blocks.size() + 7) / 8);
     for (std::size_t i = 0; i < logic_->blocks.size(); ++i) {

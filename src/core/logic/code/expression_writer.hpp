@@ -62,6 +62,8 @@ class ExpressionWriter {
     void call_statement(const Expression& e);
     /// IF condition THEN x := TRUE; ... END_IF without a jump; false when it is not of that form.
     bool latch(const Expression& condition, const StatementList& body);
+    /// IF condition THEN x := y; END_IF without a jump; false when it is not of that form.
+    bool move_if(const Expression& condition, const StatementList& body);
     /// dst := `e` when it is an instance of block number tag in `e`'s kind, else NULL.
     void attempt(const Place& to, const Expression& e, int wanted);
 

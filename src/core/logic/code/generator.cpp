@@ -235,6 +235,7 @@ class Generator {
         program_.initial_memory = std::move(memory_);
         writer_.fill(program_.initial_memory);
         program_.code = std::move(writer_.code);
+        program_.tables = std::move(writer_.tables);
         program_.places = std::move(writer_.places);
     }
 

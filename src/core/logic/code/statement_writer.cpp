@@ -47,9 +47,10 @@ void StatementWriter::statement(const Statement& s) {
 }
 
 void StatementWriter::if_statement(const Statement& s) {
-    if (s.branches.size() == 1 && s.branches[0].condition &&
-        expressions_.latch(*s.branches[0].condition, s.branches[0].body))
-        return;
+    if (s.branches.size() == 1 && s.branches[0].condition) {
+        const Branch& only = s.branches[0];
+        if (expressions_.latch(*only.condition, only.body) || expressions_.move_if(*only.condition, only.body)) return;
+    }
     std::vector<std::uint32_t> ends;
     for (std::size_t i = 0; i < s.branches.size(); ++i) {
         const Branch& b = s.branches[i];
@@ -88,15 +89,9 @@ bool StatementWriter::case_table(const Statement& s, std::uint32_t selector, E t
     if (labels < 3 || type == E::Ulint || type == E::Lword || high < low) return false;
     const auto width = static_cast<std::uint64_t>(high) - static_cast<std::uint64_t>(low);
     if (width >= static_cast<std::uint64_t>(kWidestTable)) return false;
-    std::uint32_t wide = selector;
-    if (type != E::Lint) {
-        static constexpr Op kWiden = Op::ToI64I8;
-        wide = writer_.temporary();
-        writer_.emit(pick(kWiden, type), wide, selector, 0, s.value->span);
-    }
     const auto count = static_cast<std::uint32_t>(width) + 1;
-    const std::uint32_t at =
-        writer_.emit(Op::Select, 0, wide, writer_.constant_integer(E::Lint, low), s.value->span, count);
+    const std::uint32_t at = writer_.emit(pick(Op::SelectI8, type), 0, selector, writer_.constant_integer(E::Lint, low),
+                                          s.value->span, count);
     for (std::uint32_t i = 0; i < count; i += 4) writer_.operands(0);
     std::vector<std::uint32_t> targets(count, UINT32_MAX);
     std::vector<std::uint32_t> ends;

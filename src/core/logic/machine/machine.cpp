@@ -226,37 +226,35 @@ bool run(Run& r, const Instruction* at, std::byte* self) {
                 continue;
             }
             case Op::Contacts2: {
-                const std::uint32_t i = contact(at[1].head) | contact(at[1].dst) << 1;
-                *at_operand(in.dst) = static_cast<std::byte>((in.a >> i) & 1U);
-                at += 1;
+                const std::uint32_t i = contact(in.a) | contact(in.b) << 1;
+                *d = static_cast<std::byte>((in.n() >> i) & 1U);
                 continue;
             }
             case Op::Contacts3: {
-                const std::uint32_t i = contact(at[1].head) | contact(at[1].dst) << 1 | contact(at[1].a) << 2;
-                *at_operand(in.dst) = static_cast<std::byte>((in.a >> i) & 1U);
+                const std::uint32_t i = contact(in.a) | contact(in.b) << 1 | contact(at[1].head) << 2;
+                *d = static_cast<std::byte>((in.n() >> i) & 1U);
                 at += 1;
                 continue;
             }
             case Op::Contacts4: {
                 const std::uint32_t i =
-                    contact(at[1].head) | contact(at[1].dst) << 1 | contact(at[1].a) << 2 | contact(at[1].b) << 3;
-                *at_operand(in.dst) = static_cast<std::byte>((in.a >> i) & 1U);
+                    contact(in.a) | contact(in.b) << 1 | contact(at[1].head) << 2 | contact(at[1].dst) << 3;
+                *d = static_cast<std::byte>((in.n() >> i) & 1U);
                 at += 1;
                 continue;
             }
             case Op::Contacts5: {
-                const std::uint32_t i = contact(at[1].head) | contact(at[1].dst) << 1 | contact(at[1].a) << 2 |
-                                        contact(at[1].b) << 3 | contact(at[2].head) << 4;
-                *at_operand(in.dst) = static_cast<std::byte>((in.a >> i) & 1U);
-                at += 2;
+                const std::uint32_t i = contact(in.a) | contact(in.b) << 1 | contact(at[1].head) << 2 |
+                                        contact(at[1].dst) << 3 | contact(at[1].a) << 4;
+                *d = static_cast<std::byte>((at[1].b >> i) & 1U);
+                at += 1;
                 continue;
             }
             case Op::Contacts6: {
-                const std::uint32_t i = contact(at[1].head) | contact(at[1].dst) << 1 | contact(at[1].a) << 2 |
-                                        contact(at[1].b) << 3 | contact(at[2].head) << 4 | contact(at[2].dst) << 5;
-                const std::uint64_t table = static_cast<std::uint64_t>(in.b) << 32 | in.a;
-                *at_operand(in.dst) = static_cast<std::byte>((table >> i) & 1U);
-                at += 2;
+                const std::uint32_t i = contact(in.a) | contact(in.b) << 1 | contact(at[1].head) << 2 |
+                                        contact(at[1].dst) << 3 | contact(at[1].a) << 4 | contact(at[1].b) << 5;
+                *d = static_cast<std::byte>((r.code.tables[in.n()] >> i) & 1U);
+                at += 1;
                 continue;
             }
             case Op::Contacts7:
@@ -291,21 +289,18 @@ bool run(Run& r, const Instruction* at, std::byte* self) {
             case Op::JumpUnless:
                 if (!flag(b)) at = r.code.code + in.a - 1;
                 break;
-            case Op::Select: {
-                const auto i = static_cast<std::uint64_t>(load<std::int64_t>(a)) -
-                               static_cast<std::uint64_t>(load<std::int64_t>(b));
-                if (i >= in.n()) {
-                    at = r.code.code + in.dst - 1;
-                    break;
-                }
-                const Instruction& slot = at[1 + i / 4];
-                const std::uint32_t target = i % 4 == 0   ? slot.head
-                                             : i % 4 == 1 ? slot.dst
-                                             : i % 4 == 2 ? slot.a
-                                                          : slot.b;
-                at = r.code.code + target - 1;
+            case Op::MoveIf8:
+                if (flag(b)) *d = *a;
                 break;
-            }
+            case Op::MoveIf16:
+                if (flag(b)) store(d, load<std::uint16_t>(a));
+                break;
+            case Op::MoveIf32:
+                if (flag(b)) store(d, load<std::uint32_t>(a));
+                break;
+            case Op::MoveIf64:
+                if (flag(b)) store(d, load<std::uint64_t>(a));
+                break;
             case Op::Move8: *d = *a; break;
             case Op::Move16: store(d, load<std::uint16_t>(a)); break;
             case Op::Move32: store(d, load<std::uint32_t>(a)); break;
@@ -469,6 +464,25 @@ bool run(Run& r, const Instruction* at, std::byte* self) {
         break;                                                                                                   \
     case Op::CountUp##N: count_up<X>(a); break;                                                                  \
     case Op::CountDown##N: count_down<X>(a); break;                                                              \
+    case Op::CountUpWith##N:                                                                                     \
+    case Op::CountDownWith##N:                                                                                   \
+        a[CounterLayout::cu + (in.op() == Op::CountDownWith##N ? 1U : 0U)] = *d;                                 \
+        a[CounterLayout::reset + (in.op() == Op::CountDownWith##N ? 1U : 0U)] = *b;                              \
+        store<X>(a + CounterLayout::pv, load<X>(at_operand(at[1].head)));                                        \
+        if (in.op() == Op::CountUpWith##N)                                                                       \
+            count_up<X>(a);                                                                                      \
+        else                                                                                                     \
+            count_down<X>(a);                                                                                    \
+        ++at;                                                                                                    \
+        break;                                                                                                   \
+    case Op::Select##N: {                                                                                        \
+        const auto i = static_cast<std::uint64_t>(static_cast<std::int64_t>(load<X>(a))) -                       \
+                       static_cast<std::uint64_t>(load<std::int64_t>(b));                                        \
+        const Instruction& slot = at[1 + (i < in.n() ? i / 4 : 0)];                                              \
+        const std::uint32_t listed[4] = {slot.head, slot.dst, slot.a, slot.b};                                   \
+        at = r.code.code + (i < in.n() ? listed[i % 4] : in.dst) - 1;                                            \
+        break;                                                                                                   \
+    }                                                                                                            \
     case Op::CountUpDown##N: count_up_down<X>(a); break;
                 VYARD_INTEGER_TYPES(VYARD_CASE)
 #undef VYARD_CASE

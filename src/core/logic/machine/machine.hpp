@@ -31,6 +31,7 @@ struct CodeView {
     const Instruction* code = nullptr;
     const std::uint32_t* dispatch = nullptr;  ///< Entry of method n of block b at [b * methods + n].
     std::uint32_t methods = 0;
+    const std::uint64_t* tables = nullptr;  ///< Truth tables of six contacts.
 };
 
 /// Runs from `entry` to End or the outermost Return. `now_ns` is the time that timers see; `budget` bounds the

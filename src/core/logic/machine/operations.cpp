@@ -36,16 +36,16 @@ static_assert(kOperations.size() == static_cast<std::size_t>(Op::Count));
 }  // namespace
 
 std::uint32_t operand_slots(const Instruction& in) {
+    if (in.op() >= Op::CountUpWithI8 && in.op() <= Op::CountDownWithU64) return 1;
+    if (in.op() >= Op::SelectI8 && in.op() <= Op::SelectU64) return (in.n() + 3) / 4;
     switch (in.op()) {
-        case Op::Contacts2:
         case Op::Contacts3:
-        case Op::Contacts4: return 1;
+        case Op::Contacts4:
         case Op::Contacts5:
-        case Op::Contacts6:
+        case Op::Contacts6: return 1;
         case Op::Contacts7:
         case Op::Contacts8: return 2;
-        case Op::BitContacts:
-        case Op::Select: return (in.n() + 3) / 4;
+        case Op::BitContacts: return (in.n() + 3) / 4;
         case Op::TextMiddle:
         case Op::TextInsert:
         case Op::TextDelete:

@@ -27,7 +27,6 @@ namespace vyard::logic {
     X(JumpIf, "go on at instruction a if byte b is not 0") \
     X(JumpUnless, "go on at instruction a if byte b is 0") \
     X(LoopBack, "go on at instruction a; takes b from the scan's budget of instructions") \
-    X(Select, "go on at one of the n instructions that the next slots list, by the 8-byte integer a less the one at b; at instruction dst when there is none") \
     X(Call, "call the function at instruction a; takes b from the scan's budget") \
     X(CallInstance, "call the block code at instruction a for the instance at dst; takes b from the budget") \
     X(CallIndirect, "the same for the instance whose address is at dst, b bytes on") \
@@ -37,6 +36,10 @@ namespace vyard::logic {
     X(Move16, "dst := a, 2 bytes") \
     X(Move32, "dst := a, 4 bytes") \
     X(Move64, "dst := a, 8 bytes") \
+    X(MoveIf8, "dst := a if byte b is not 0, 1 byte") \
+    X(MoveIf16, "the same, 2 bytes") \
+    X(MoveIf32, "the same, 4 bytes") \
+    X(MoveIf64, "the same, 8 bytes") \
     X(LoadBit, "byte dst := bit b of byte a") \
     X(StoreBit, "bit b of byte dst := byte a") \
     X(CopyBytes, "dst := a, b bytes") \
@@ -58,14 +61,14 @@ namespace vyard::logic {
     X(BoolOrNot, "dst := a or not b") \
     X(BoolXor, "dst := a xor b") \
     X(BoolNot, "dst := not a") \
-    X(Contacts2, "dst := bit of the truth table b:a picked by the 2 bytes that the next slot lists") \
-    X(Contacts3, "the same of 3 bytes") \
-    X(Contacts4, "the same of 4 bytes") \
-    X(Contacts5, "the same of 5 bytes, in two slots") \
-    X(Contacts6, "the same of 6 bytes") \
-    X(Contacts7, "the same of 7 bytes, the table of 16 bytes is at a") \
-    X(Contacts8, "the same of 8 bytes, the table of 32 bytes is at a") \
-    X(BitContacts, "as Contacts, of n contacts each with its bit number") \
+    X(Contacts2, "dst := the bit of n that the bytes a and b pick: a truth table") \
+    X(Contacts3, "the same of 3 bytes, one in the next slot") \
+    X(Contacts4, "the same of 4 bytes, two in the next slot") \
+    X(Contacts5, "the same of 5 bytes, three in the next slot, with the table as its last word") \
+    X(Contacts6, "the same of 6 bytes, four in the next slot, with table n of the program") \
+    X(Contacts7, "the same of 7 bytes in two slots, the table of 16 bytes is at a") \
+    X(Contacts8, "the same of 8 bytes in two slots, the table of 32 bytes is at a") \
+    X(BitContacts, "as Contacts8, of n contacts each with its bit number") \
     X(TimerOn, "on-delay timer TON at a") \
     X(TimerOff, "off-delay timer TOF at a") \
     X(TimerPulse, "pulse timer TP at a") \
@@ -110,22 +113,27 @@ namespace vyard::logic {
 // clang-format on
 
 /// Operations that exist for each integer type.
-#define VYARD_INTEGER_OPERATIONS(X)                                                                               \
-    X(Modulo, "dst := a mod b, sign of a; run-time fault when b is 0")                                            \
-    X(And, "dst := a and b, bitwise")                                                                             \
-    X(Or, "dst := a or b, bitwise")                                                                               \
-    X(Xor, "dst := a xor b, bitwise")                                                                             \
-    X(Invert, "dst := not a, bitwise")                                                                            \
-    X(ShiftLeft, "dst := a shifted left by the 8-byte integer b")                                                 \
-    X(ShiftRight, "dst := a shifted right, zeros come in")                                                        \
-    X(RotateLeft, "dst := a rotated left")                                                                        \
-    X(RotateRight, "dst := a rotated right")                                                                      \
-    X(SwapBytes, "dst := a with its bytes in the other order")                                                    \
-    X(CheckRange, "dst := a; run-time fault when it is not within the two values at b")                           \
-    X(Index,                                                                                                      \
-      "the address at dst moves on to element a of the range and stride at b; run-time fault when there is none") \
-    X(CountUp, "up counter at a")                                                                                 \
-    X(CountDown, "down counter at a")                                                                             \
+#define VYARD_INTEGER_OPERATIONS(X)                                                                                  \
+    X(Modulo, "dst := a mod b, sign of a; run-time fault when b is 0")                                               \
+    X(And, "dst := a and b, bitwise")                                                                                \
+    X(Or, "dst := a or b, bitwise")                                                                                  \
+    X(Xor, "dst := a xor b, bitwise")                                                                                \
+    X(Invert, "dst := not a, bitwise")                                                                               \
+    X(ShiftLeft, "dst := a shifted left by the 8-byte integer b")                                                    \
+    X(ShiftRight, "dst := a shifted right, zeros come in")                                                           \
+    X(RotateLeft, "dst := a rotated left")                                                                           \
+    X(RotateRight, "dst := a rotated right")                                                                         \
+    X(SwapBytes, "dst := a with its bytes in the other order")                                                       \
+    X(CheckRange, "dst := a; run-time fault when it is not within the two values at b")                              \
+    X(Index,                                                                                                         \
+      "the address at dst moves on to element a of the range and stride at b; run-time fault when there is none")    \
+    X(CountUp, "up counter at a")                                                                                    \
+    X(CountDown, "down counter at a")                                                                                \
+    X(CountUpWith, "up counter at a with CU from dst, R from b and PV from the next slot")                           \
+    X(CountDownWith, "down counter at a with CD from dst, LD from b and PV from the next slot")                      \
+    X(Select,                                                                                                        \
+      "go on at one of the n instructions that the next slots list, by a less the 8-byte integer b; at instruction " \
+      "dst when there is none")                                                                                      \
     X(CountUpDown, "up-down counter at a")
 
 /// Operations that exist for each number type. Integers wrap.

@@ -339,10 +339,10 @@ void DeclarationParser::type_declarations(SyntaxFile& out, const NameContext& co
 /// The comment that follows on the same line describes the variable.
 void DeclarationParser::describe(std::vector<Declaration>& out, std::size_t first) {
     const Token& end = previous();
-    const std::string_view line = source_->line(end.span.line);
-    const auto behind = static_cast<std::size_t>(end.span.column);
-    if (behind > line.size()) return;
-    std::string_view rest = line.substr(behind);
+    const std::string_view text = source_->text;
+    const auto behind = static_cast<std::size_t>(end.text.data() + end.text.size() - text.data());
+    std::string_view rest = text.substr(behind, text.find('\n', behind) - behind);
+    if (rest.ends_with('\r')) rest.remove_suffix(1);
     std::string_view close;
     if (const std::size_t open = rest.find_first_not_of(" \t"); open != std::string_view::npos)
         rest.remove_prefix(open);
