@@ -2,6 +2,8 @@
 
 #include <nlohmann/json.hpp>
 
+#include <cstdlib>
+
 #include "cli/command.hpp"
 
 namespace vyard::cli {
@@ -33,6 +35,28 @@ int show_code(const Loaded& loaded) {
     return kWell;
 }
 
+int explain(const Loaded& loaded, const std::string& wanted) {
+    const std::size_t colon = wanted.rfind(':');
+    const int number = colon == std::string::npos ? 0 : std::atoi(wanted.c_str() + colon + 1);
+    const std::string file = wanted.substr(0, colon);
+    if (number < 1)
+        return wrong_call(fmt::format("'{}' is no line of a file", wanted),
+                          "write FILE:LINE, such as logic/line.st:14");
+    std::vector<std::string> known;
+    for (const auto& controller : loaded.yard.model->controllers) {
+        for (const base::SourcePtr& source : controller.program->sources) {
+            known.push_back(source->path);
+            const bool meant = source->path == file || source->path.ends_with("/" + file);
+            if (!meant) continue;
+            fmt::print("{}:{}: {}\n", source->path, number, source->line(number));
+            const std::string code = logic::explain_line(*controller.program, source->path, number);
+            fmt::print("{}", code.empty() ? "       no instructions\n" : code);
+            return kWell;
+        }
+    }
+    return wrong_call(fmt::format("no logic is read from '{}'", file), base::name_hint(file, known));
+}
+
 }  // namespace
 
 int check_command(const std::vector<std::string>& arguments) {
@@ -42,11 +66,14 @@ int check_command(const std::vector<std::string>& arguments) {
         "vyard check examples/glaze-line");
     line.add_yard_options();
     line.options().add_options()("json", "the counts as JSON")("no-warnings", "show errors only")(
-        "code", "print the instructions that the logic became");
+        "code", "print the instructions that the logic became")(
+        "explain", boost::program_options::value<std::string>()->value_name("FILE:LINE"),
+        "print what one line of logic became, with the variables it touches");
     if (const auto exit = line.parse(arguments, 1)) return *exit;
-    const auto loaded = load(line.word(0), line.substitutes(), !line.has("no-warnings"));
+    const auto loaded = load(line, !line.has("no-warnings"));
     if (!loaded) return kWrongCall;
     if (line.has("code")) return show_code(*loaded);
+    if (line.has("explain")) return explain(*loaded, line.text("explain"));
     const Counts c = count(*loaded);
     if (line.has("json")) {
         const nlohmann::ordered_json json = {

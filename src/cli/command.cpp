@@ -8,6 +8,7 @@
 #include <filesystem>
 #include <sstream>
 
+#include "files/stimulus_file.hpp"
 #include "files/text_file.hpp"
 
 namespace vyard::cli {
@@ -21,7 +22,15 @@ CommandLine::CommandLine(std::string usage, std::string summary, std::string exa
 
 void CommandLine::add_yard_options() {
     options_.add_options()("use", po::value<std::vector<std::string>>()->composing()->value_name("FILE=OTHER"),
-                           "read OTHER in place of the yard's FILE, such as logic/line.st=variants/slow.st");
+                           "read OTHER in place of the yard's FILE, such as logic/line.st=variants/slow.st")(
+        "scan", po::value<std::string>()->value_name("TIME"),
+        "the scan of a lone logic file, which is a yard without a plant: vyard run blend.st --scan 10ms");
+}
+
+void CommandLine::add_stimulus_option() {
+    options_.add_options()(
+        "stimulus", po::value<std::string>()->value_name("FILE.csv"),
+        "a table of time, tag, value: each value is written once, before the first scan at or after its time");
 }
 
 namespace {
@@ -95,16 +104,43 @@ int wrong_call(const std::string& message, const std::string& hint) {
     return kWrongCall;
 }
 
-std::optional<Loaded> load(const std::string& where, const std::vector<files::Substitute>& substitutes,
-                           bool show_warnings) {
+namespace {
+
+void add_stimuli(const std::string& path, files::Yard& yard, base::Diagnostics& diagnostics) {
+    const base::SourcePtr source = files::read_source(path, {}, diagnostics);
+    if (source == nullptr || yard.checked == nullptr) return;
+    auto model = std::make_shared<session::SessionModel>(*yard.checked);
+    if (yard.names_known) files::read_stimulus(source, *model, diagnostics);
+    yard.checked = model;
+    if (yard.model != nullptr) yard.model = model;
+}
+
+}  // namespace
+
+std::optional<Loaded> load(const CommandLine& line, bool show_warnings, std::size_t word) {
     base::Diagnostics diagnostics;
     Loaded loaded;
+    const std::string where = line.word(word);
+    const bool lone = files::is_logic_file(where);
+    if (line.has("scan") && !lone) {
+        wrong_call("--scan is for a lone logic file",
+                   "a yard says its scans in yard.toml: [controller.NAME] scan = \"10 ms\"");
+        return std::nullopt;
+    }
+    const auto scan = line.quantity("scan", base::Dimension::Time, 0.0, 10e-6, 10.0);
+    if (!scan) return std::nullopt;
     const std::string folder = where.empty() ? files::find_yard(".") : where;
     if (folder.empty()) {
         wrong_call("there is no yard.toml in this folder or above it", "name a yard: vyard check examples/glaze-line");
         return std::nullopt;
     }
-    loaded.yard = files::load_yard(folder, diagnostics, substitutes);
+    if (lone) {
+        loaded.yard = files::load_logic(folder, *scan > 0.0 ? std::optional(base::from_seconds(*scan)) : std::nullopt,
+                                        diagnostics);
+    } else {
+        loaded.yard = files::load_yard(folder, diagnostics, line.substitutes());
+    }
+    if (line.has("stimulus")) add_stimuli(line.text("stimulus"), loaded.yard, diagnostics);
     const files::Yard& yard = loaded.yard;
     if (yard.checked != nullptr && !yard.procedures.empty()) {
         loaded.book = procedure::read_book(*yard.checked, yard.procedures, diagnostics, yard.names_known);

@@ -33,6 +33,7 @@ int run_command(const std::vector<std::string>& arguments);
 int prove_command(const std::vector<std::string>& arguments);
 int live_command(const std::vector<std::string>& arguments);
 int draw_command(const std::vector<std::string>& arguments);
+int blocks_command(const std::vector<std::string>& arguments);
 int kinds_command(const std::vector<std::string>& arguments);
 int tags_command(const std::vector<std::string>& arguments);
 int demo_command(const std::vector<std::string>& arguments);
@@ -44,8 +45,10 @@ class CommandLine {
     CommandLine(std::string usage, std::string summary, std::string example);
 
     boost::program_options::options_description& options() { return options_; }
-    /// Adds --use, which every command that loads a yard takes.
+    /// Adds --use and --scan, which every command that loads a yard takes.
     void add_yard_options();
+    /// Adds --stimulus, which every command that runs a yard takes.
+    void add_stimulus_option();
 
     /// An exit code when there is nothing more to do (help was printed, or the call is wrong).
     std::optional<int> parse(const std::vector<std::string>& arguments, std::size_t max_words);
@@ -75,10 +78,9 @@ struct Loaded {
     std::shared_ptr<const procedure::Book> book;  ///< Null when the yard names no procedures.
 };
 
-/// Loads YARD ("" for the one around the current folder). Diagnostics go to standard error; null after errors.
-/// Warnings are shown only when asked for.
-std::optional<Loaded> load(const std::string& where, const std::vector<files::Substitute>& substitutes,
-                           bool show_warnings = false);
+/// Loads what a word of the line names: a yard, a lone logic file, or "" for the yard around the current folder.
+/// Diagnostics go to standard error; null after errors. Warnings are shown only when asked for.
+std::optional<Loaded> load(const CommandLine& line, bool show_warnings = false, std::size_t word = 0);
 
 /// Prints a wrong call to standard error; returns kWrongCall.
 int wrong_call(const std::string& message, const std::string& hint = {});

@@ -68,6 +68,7 @@ int draw_command(const std::vector<std::string>& arguments) {
                      "gauges.\nThe format follows the ending of --out: .svg, .png or .pdf.",
                      "vyard draw plan examples/glaze-line --procedure 1_normal_cycle --at 12.5s --out /tmp/plan.png");
     line.add_yard_options();
+    line.add_stimulus_option();
     add_drive_options(line);
     line.options().add_options()("at", po::value<std::string>()->value_name("TIME"),
                                  "plan: when; default the end of the run")(
@@ -84,7 +85,7 @@ int draw_command(const std::vector<std::string>& arguments) {
     const std::string path = line.has("out") ? line.text("out") : what + ".svg";
     if (!known_format(path))
         return wrong_call(fmt::format("the format of '{}' is not known", path), "end it with .svg, .png or .pdf");
-    const auto loaded = load(line.word(1), line.substitutes());
+    const auto loaded = load(line, false, 1);
     if (!loaded) return kWrongCall;
     auto way = read_drive(line, *loaded, what == "plan" ? 0.0 : 10.0);
     if (!way) return kWrongCall;

@@ -21,6 +21,7 @@ int live_command(const std::vector<std::string>& arguments) {
                      "printf 'turn panel.mode to automatic\\npress panel.start for 200 ms\\nwait 15 s\\n' | vyard live "
                      "examples/glaze-line --pace max --watch line_run,dip_step");
     line.add_yard_options();
+    line.add_stimulus_option();
     line.options().add_options()("pace", po::value<std::string>()->value_name("FACTOR"),
                                  "1 is real time (the default), 0.1 slow motion, 10 fast, max as fast as it can")(
         "watch", po::value<std::string>()->value_name("NAMES"), "print these when they change")(
@@ -37,7 +38,7 @@ int live_command(const std::vector<std::string>& arguments) {
     const auto limit = line.quantity("for", base::Dimension::Time, 0.0, 0.0, 3.6e6);
     if (!limit) return kWrongCall;
     if (line.has("for")) options.limit = base::from_seconds(*limit);
-    const auto loaded = load(line.word(0), line.substitutes());
+    const auto loaded = load(line);
     if (!loaded) return kWrongCall;
     auto watches = channels_for(*loaded->yard.model, split_names(line.text("watch")));
     if (!watches) return kWrongCall;

@@ -19,6 +19,7 @@ const std::vector<Command>& commands() {
         {"prove", "procedures and rules to verdicts", prove_command},
         {"draw", "the plan of the plant, or a timing chart, as SVG or PNG", draw_command},
         {"kinds", "the reference of device kinds", kinds_command},
+        {"blocks", "the reference of blocks and functions for logic", blocks_command},
     };
     return all;
 }

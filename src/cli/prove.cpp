@@ -15,10 +15,11 @@ int prove_command(const std::vector<std::string>& arguments) {
                      "a verdict failed.",
                      "vyard prove examples/glaze-line");
     line.add_yard_options();
+    line.add_stimulus_option();
     line.options().add_options()("json", "verdicts as JSON on standard output")(
         "out", po::value<std::string>()->value_name("FOLDER"), "write verdicts.txt, verdicts.json and junit.xml there");
     if (const auto exit = line.parse(arguments, 1000)) return *exit;
-    const auto loaded = load(line.word(0), line.substitutes());
+    const auto loaded = load(line);
     if (!loaded) return kWrongCall;
     if (loaded->book == nullptr)
         return wrong_call("the yard names no procedures", "[yard] procedures = [\"procedures/*.proc\"]");

@@ -2,6 +2,7 @@
 
 #include "cli/drive.hpp"
 #include "core/trace/trace.hpp"
+#include "core/trace/watch.hpp"
 #include "files/text_file.hpp"
 #include "files/trace_files.hpp"
 #include "report/verdicts.hpp"
@@ -34,20 +35,35 @@ int run_command(const std::vector<std::string>& arguments) {
                      "vyard run examples/glaze-line --do \"turn panel.mode to automatic\" --do \"press panel.start for "
                      "200 ms\" --for 30s --out /tmp/glaze");
     line.add_yard_options();
+    line.add_stimulus_option();
     add_drive_options(line);
     line.options().add_options()("watch", po::value<std::string>()->value_name("NAMES"),
-                                 "record these besides tags and points: gauges, inner variables")(
-        "out", po::value<std::string>()->value_name("FOLDER"), "write trace.vcd and trace.csv there");
+                                 "record these besides tags and points: gauges, inner variables of any block by path")(
+        "on-change", "a row of watch.csv only when a watched value changed, not after every scan")(
+        "out", po::value<std::string>()->value_name("FOLDER"),
+        "write trace.vcd and trace.csv there, and watch.csv of what --watch names");
     if (const auto exit = line.parse(arguments, 1)) return *exit;
-    const auto loaded = load(line.word(0), line.substitutes());
+    const auto loaded = load(line);
     if (!loaded) return kWrongCall;
-    const auto extra = channels_for(*loaded->yard.model, split_names(line.text("watch")));
+    if (line.has("on-change") && !line.has("watch"))
+        return wrong_call("--on-change is for --watch", "--watch NAME,NAME --on-change");
+    const std::vector<std::string> watched = split_names(line.text("watch"));
+    auto extra = channels_for(*loaded->yard.model, watched);
     auto way = read_drive(line, *loaded, 10.0);
     if (!extra || !way) return kWrongCall;
+    std::vector<session::Signal> signals;
+    for (const trace::Channel& c : *extra) signals.push_back(c.signal);
+    // A trace is of numbers; texts are in the table alone.
+    std::erase_if(*extra, [](const trace::Channel& c) { return !logic::is_scalar(c.signal.type); });
 
     session::Session session(loaded->yard.model);
     trace::Recorder recorder(session, trace::usual_channels(*loaded->yard.model, *extra));
-    drive(*way, session, [&](const session::Session& s) { recorder.observe(s); });
+    trace::Watch watch(watched, signals, line.has("on-change"));
+    watch.observe(session);
+    drive(*way, session, [&](const session::Session& s) {
+        recorder.observe(s);
+        watch.observe(s);
+    });
     const trace::Trace trace = recorder.finish(session);
     print_end(session, trace);
     if (!way->failed.empty()) fmt::print("{}", report::verdicts_text(way->failed, colour_on_output()));
@@ -55,6 +71,8 @@ int run_command(const std::vector<std::string>& arguments) {
         const std::string folder = line.text("out");
         if (!write_result(files::join_path(folder, "trace.vcd"), files::vcd_text(trace)) ||
             !write_result(files::join_path(folder, "trace.csv"), files::csv_text(trace)))
+            return kOurFault;
+        if (!watched.empty() && !write_result(files::join_path(folder, "watch.csv"), files::watch_text(watch.finish())))
             return kOurFault;
     }
     return way->failed.empty() ? kWell : kFailed;

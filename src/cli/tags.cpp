@@ -81,7 +81,7 @@ int tags_command(const std::vector<std::string>& arguments) {
     line.add_yard_options();
     line.options().add_options()("json", "as JSON");
     if (const auto exit = line.parse(arguments, 1)) return *exit;
-    const auto loaded = load(line.word(0), line.substitutes());
+    const auto loaded = load(line);
     if (!loaded) return kWrongCall;
     const session::Session session(loaded->yard.model);
     const std::vector<Row> rows = rows_of(*loaded->yard.model, session);

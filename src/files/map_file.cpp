@@ -1,40 +1,17 @@
 #include "files/map_file.hpp"
 
 #include <fmt/format.h>
-#define CSV_IO_NO_THREAD
-#include <libfccp/csv.h>
 
+#include <algorithm>
 #include <array>
+
+#include "files/csv_table.hpp"
 
 namespace vyard::files {
 
 using base::Code;
 
 namespace {
-
-using Trim = io::trim_chars<' ', '\t'>;
-using Quotes = io::double_quote_escape<',', '"'>;
-
-struct Cell {
-    std::string text;
-    int column = 1;
-};
-
-/// Cells of a line by the library's own splitting, with the column each starts in.
-std::vector<Cell> split(std::string line) {
-    std::vector<Cell> cells;
-    char* rest = line.data();
-    while (rest != nullptr) {
-        char *begin = nullptr, *end = nullptr;
-        const char* start = rest;
-        io::detail::chop_next_column<Quotes>(rest, begin, end);
-        Trim::trim(begin, end);
-        const int column = static_cast<int>((begin < end ? begin : start) - line.data()) + 1;
-        Quotes::unescape(begin, end);
-        cells.push_back({std::string(begin, end), column});
-    }
-    return cells;
-}
 
 enum Column { kTag, kPoint, kScaling, kNote, kColumns };
 constexpr std::array<const char*, kColumns> kNames = {"tag", "point", "scaling", "note"};
@@ -45,20 +22,13 @@ class MapReader {
         : source_(source), diagnostics_(diagnostics) {}
 
     std::vector<wiring::MapRow> run() {
-        io::LineReader lines(source_->path, source_->text.data(), source_->text.data() + source_->text.size());
-        try {
-            while (char* line = lines.next_line()) {
-                ++number_;
-                const std::string text(line);
-                if (text.find_first_not_of(" \t") == std::string::npos || text.starts_with('#')) continue;
-                if (!header_seen_) {
-                    if (!header(text)) return {};
-                } else {
-                    row(text);
-                }
+        for (const CsvRow& r : read_csv(source_, diagnostics_)) {
+            number_ = r.line;
+            if (header_seen_) {
+                row(r);
+            } else if (!header(r.cells)) {
+                return {};
             }
-        } catch (const io::error::base& failure) {
-            diagnostics_.error(Code::Syntax, at(1), fmt::format("this line cannot be read: {}", failure.what()));
         }
         if (!header_seen_)
             diagnostics_.error(Code::Syntax, {source_, 1, 1, 1}, "the map is empty; expected a header line",
@@ -69,10 +39,9 @@ class MapReader {
   private:
     base::Place at(int column, int length = 1) const { return {source_, number_, column, std::max(length, 1)}; }
 
-    bool header(const std::string& text) {
+    bool header(const std::vector<Cell>& cells) {
         header_seen_ = true;
         where_.fill(-1);
-        const std::vector<Cell> cells = split(text);
         const std::vector<std::string> known(kNames.begin(), kNames.end());
         bool ok = true;
         for (std::size_t i = 0; i < cells.size(); ++i) {
@@ -95,8 +64,8 @@ class MapReader {
         return ok;
     }
 
-    void row(const std::string& text) {
-        const std::vector<Cell> cells = split(text);
+    void row(const CsvRow& r) {
+        const std::vector<Cell>& cells = r.cells;
         const auto widest = static_cast<std::size_t>(*std::max_element(where_.begin(), where_.end()));
         if (cells.size() > widest + 1) {
             diagnostics_.error(Code::Syntax, at(cells[widest + 1].column),
@@ -107,7 +76,7 @@ class MapReader {
         const auto cell = [&](Column c) {
             const int i = where_[c];
             return i >= 0 && static_cast<std::size_t>(i) < cells.size() ? cells[static_cast<std::size_t>(i)]
-                                                                        : Cell{"", static_cast<int>(text.size()) + 1};
+                                                                        : Cell{"", r.end_column};
         };
         const auto place = [&](const Cell& c) { return at(c.column, static_cast<int>(c.text.size())); };
         const Cell tag = cell(kTag), point = cell(kPoint), scaling = cell(kScaling);

@@ -83,7 +83,7 @@ std::string declarations(const trace::Trace& trace) {
 }
 
 double csv_value(const trace::Channel& c, double value) {
-    return c.signal.type == Elementary::Time && !c.signal.of_plant() ? value * 1e-9 : value;
+    return logic::is_duration(c.signal.type) && !c.signal.of_plant() ? value / 1e9 : value;
 }
 
 }  // namespace
@@ -124,6 +124,24 @@ std::string csv_text(const trace::Trace& trace) {
         values[trace.changes[i].channel] = trace.changes[i].value;
         const bool last = i + 1 == trace.changes.size() || trace.changes[i + 1].time != trace.changes[i].time;
         if (last) row(trace.changes[i].time);
+    }
+    return out;
+}
+
+std::string watch_text(const trace::WatchTable& table) {
+    const auto cell = [](const std::string& text) {
+        if (text.find_first_of(",\"\n") == std::string::npos) return text;
+        std::string doubled;
+        for (const char c : text) doubled.append(c == '"' ? 2U : 1U, c);
+        return fmt::format("\"{}\"", doubled);
+    };
+    std::string out = "time_s";
+    for (const std::string& name : table.names) out += fmt::format(",{}", cell(name));
+    out += '\n';
+    for (const trace::WatchTable::Row& row : table.rows) {
+        out += fmt::format("{}", base::to_seconds(row.time));
+        for (const std::string& value : row.values) out += fmt::format(",{}", cell(value));
+        out += '\n';
     }
     return out;
 }

@@ -18,6 +18,17 @@ using Form = plant::DefinitionValue::Form;
 
 namespace {
 
+/// Tasks run when their controller scans.
+void check_tasks(const controller::ControllerModel& c, const base::Place& place, base::Diagnostics& diagnostics) {
+    for (const logic::Task& task : c.program->tasks) {
+        if (task.interval.count() == 0 || task.interval.count() % c.scan.count() == 0) continue;
+        diagnostics.error(Code::BadTiming, place,
+                          fmt::format("task '{}' wants to run every {}, which is no multiple of the scan of {}",
+                                      task.name, base::time_text(task.interval), base::time_text(c.scan)),
+                          "choose a scan that divides every interval");
+    }
+}
+
 class YardReader {
   public:
     YardReader(Yard& yard, base::SourcePtr source, base::Diagnostics& diagnostics,
@@ -148,6 +159,9 @@ class YardReader {
         if (sources.empty()) return;
         logic::CheckedProgram checked = logic::check_program(sources, diagnostics_);
         c.program = checked.program;
+        const auto wanted = logic::scan_of_tasks(*c.program);
+        if (wanted && !table.contains("scan") && wanted->count() % model.step.count() == 0) c.scan = *wanted;
+        check_tasks(c, place, diagnostics_);
         left_out_.insert(left_out_.end(), checked.left_out.begin(), checked.left_out.end());
         if (const toml::table* safe = table_at(table, "safe")) safe_values(*safe, c);
         model.controllers.push_back(std::move(c));
@@ -289,6 +303,37 @@ Yard load_yard(const std::string& where, base::Diagnostics& diagnostics, const s
     yard.place = {source, 0, 0, 1};
     if (const auto root = parse_toml(source, diagnostics))
         YardReader(yard, source, diagnostics, substitutes).run(*root);
+    return yard;
+}
+
+bool is_logic_file(const std::string& path) {
+    return base::fold(std::filesystem::path(path).extension().string()) == ".st" &&
+           !std::filesystem::is_directory(path);
+}
+
+Yard load_logic(const std::string& path, std::optional<base::Nanoseconds> scan, base::Diagnostics& diagnostics) {
+    Yard yard;
+    yard.folder = std::filesystem::path(path).parent_path().string();
+    yard.name = std::filesystem::path(path).filename().string();
+    const base::SourcePtr source = read_source(path, {}, diagnostics);
+    if (source == nullptr) return yard;
+    yard.place = {source, 0, 0, 1};
+    const logic::CheckedProgram checked = logic::check_program({source}, diagnostics);
+    auto model = std::make_shared<session::SessionModel>();
+    controller::ControllerModel c;
+    c.name = std::filesystem::path(path).stem().string();
+    c.program = checked.program;
+    c.scan = scan.value_or(logic::scan_of_tasks(*checked.program).value_or(Nanoseconds(10'000'000)));
+    check_tasks(c, {source, 0, 0, 1}, diagnostics);
+    model->name = yard.name;
+    model->step = c.scan;
+    plant::PlantDefinition nothing;
+    nothing.step_s = base::to_seconds(model->step);
+    model->plant = plant::check_plant(nothing, diagnostics).model;
+    model->controllers.push_back(std::move(c));
+    yard.checked = model;
+    yard.names_known = !diagnostics.has_errors();
+    if (!diagnostics.has_errors()) yard.model = model;
     return yard;
 }
 

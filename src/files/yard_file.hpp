@@ -1,6 +1,7 @@
 // yard.toml and everything it names, loaded into a session model. All mistakes of all files are reported together.
 #pragma once
 
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -27,6 +28,12 @@ struct Substitute {
 /// `where`: a yard folder or its yard.toml.
 Yard load_yard(const std::string& where, base::Diagnostics& diagnostics,
                const std::vector<Substitute>& substitutes = {});
+
+/// A lone logic file as a yard without a plant: nothing is joined, and the scan is `scan`, or what its tasks ask for,
+/// or 10 ms.
+Yard load_logic(const std::string& path, std::optional<base::Nanoseconds> scan, base::Diagnostics& diagnostics);
+/// Whether a path names a logic file and not a yard.
+bool is_logic_file(const std::string& path);
 
 /// The nearest folder at or above `start` that holds a yard.toml; "" when there is none.
 std::string find_yard(const std::string& start);

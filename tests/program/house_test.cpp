@@ -76,6 +76,11 @@ TEST_CASE("docs/diagnostics.md has every code with its meaning") {
     }
 }
 
+TEST_CASE("docs/blocks.md is what the program says") {
+    Folder f;
+    CHECK(f.run("blocks --markdown").out == in_source("docs/blocks.md"));
+}
+
 TEST_CASE("docs/machine.md lists every operation family with its effect") {
     const std::string page = in_source("docs/machine.md");
     const auto listed = [&](const char* name, const char* effect) {
@@ -93,7 +98,7 @@ TEST_CASE("links of the pages lead somewhere") {
     const std::regex link(R"(\]\(([^)#:]+)\))");
     for (const std::string page :
          {"README.md", "docs/architecture.md", "docs/yard-files.md", "docs/procedures.md", "docs/logic.md",
-          "docs/diagnostics.md", "docs/kinds.md", "docs/machine.md", "docs/catching-a-mistake.md"}) {
+          "docs/diagnostics.md", "docs/kinds.md", "docs/blocks.md", "docs/machine.md", "docs/catching-a-mistake.md"}) {
         const std::string text = in_source(page);
         CHECK_MESSAGE(text.size() > 200, page);
         for (std::sregex_iterator it(text.begin(), text.end(), link), end; it != end; ++it) {

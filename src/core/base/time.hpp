@@ -12,7 +12,7 @@ using Nanoseconds = std::chrono::nanoseconds;
 using namespace std::chrono_literals;
 
 inline double to_seconds(Nanoseconds time) {
-    return static_cast<double>(time.count()) * 1e-9;
+    return static_cast<double>(time.count()) / 1e9;  // a division, so that 0.3 s reads 0.3
 }
 
 /// Rounds to the nearest nanosecond; `seconds` within +-9e9.

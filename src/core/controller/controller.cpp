@@ -4,6 +4,8 @@
 
 #include <algorithm>
 
+#include "core/logic/text_values.hpp"
+
 namespace vyard::controller {
 
 namespace {
@@ -13,6 +15,16 @@ void write_forces(const ControllerModel& model, ControllerState& state, bool wit
         if (f.role == ForceRole::Output || (f.role == ForceRole::Input && !with_inputs)) continue;
         const logic::Variable& v = model.program->variables[static_cast<std::size_t>(f.variable)];
         logic::write_number(state.memory.data(), v.type, v.offset, v.bit, f.value);
+    }
+}
+
+void write_stimuli(const ControllerModel& model, ControllerState& state, base::Nanoseconds now) {
+    for (; state.next_stimulus < model.stimuli.size(); ++state.next_stimulus) {
+        const Stimulus& s = model.stimuli[state.next_stimulus];
+        if (s.time > now) return;
+        const logic::Variable& v = model.program->variables[static_cast<std::size_t>(s.variable)];
+        logic::write_number(state.memory.data(), v.type, v.offset, v.bit, s.value);
+        if (logic::is_text(v.type)) logic::assign_text(state.memory.data() + v.offset, v.type, s.text);
     }
 }
 
@@ -26,6 +38,7 @@ ControllerState power_up(const ControllerModel& model) {
 
 void solve(const ControllerModel& model, ControllerState& state, base::Nanoseconds now) {
     if (!state.running) return;
+    write_stimuli(model, state, now);
     const bool forced = state.forces_on && !state.forces.empty();
     if (forced) write_forces(model, state, true);
     const logic::Program& program = *model.program;

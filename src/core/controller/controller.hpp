@@ -23,11 +23,20 @@ struct Force {
     double value = 0.0;
 };
 
+/// A value written once, just before the first scan that starts at or after its time.
+struct Stimulus {
+    base::Nanoseconds time{};
+    int variable = 0;  ///< Index in Program::variables.
+    double value = 0.0;
+    std::string text;  ///< Of a text variable.
+};
+
 struct ControllerModel {
     std::string name;
     std::shared_ptr<const logic::Program> program;
     base::Nanoseconds scan{10'000'000};
     std::int64_t watchdog_instructions = 10'000'000;  ///< A task may do in loops and calls, each time it runs.
+    std::vector<Stimulus> stimuli;                    ///< By time.
     std::vector<std::pair<int, double>> safe_values;  ///< Outputs that are not FALSE/0 when stopped: variable, value.
 };
 
@@ -44,11 +53,13 @@ struct ControllerState {
     bool running = true;
     LogicFault fault;
     std::uint64_t scans = 0;
+    std::size_t next_stimulus = 0;
 };
 
 ControllerState power_up(const ControllerModel& model);
 
-/// Input forces, solve. Cost: the instructions executed. After a run-time fault the controller is stopped.
+/// Stimuli that are due, input forces, solve. Cost: the instructions executed. After a run-time fault the controller is
+/// stopped.
 void solve(const ControllerModel& model, ControllerState& state, base::Nanoseconds now);
 
 /// Enters or replaces a force; switching forces on is another act.

@@ -1,3 +1,6 @@
+#include <algorithm>
+
+#include "core/logic/library/own_library.hpp"
 #include "core/logic/logic.hpp"
 
 namespace vyard::logic {
@@ -18,6 +21,38 @@ void collect_left_out(const CheckedLogic& logic, const Program& program, std::ve
     }
 }
 
+/// The units of our own library that the sources name and do not declare themselves.
+std::vector<SyntaxFile> library_units(const std::vector<base::SourcePtr>& sources,
+                                      const std::vector<SyntaxFile>& files) {
+    std::vector<SyntaxFile> out;
+    const auto declared = [&](const std::string& name) {
+        for (const SyntaxFile& file : files) {
+            for (const ProgramUnit& unit : file.units) {
+                if (base::fold(unit.name) == name) return true;
+            }
+            for (const TypeDeclaration& type : file.types) {
+                if (base::fold(type.name) == name) return true;
+            }
+            for (const Declaration& d : file.globals) {
+                if (base::fold(d.name) == name) return true;
+            }
+        }
+        return false;
+    };
+    std::vector<std::string> texts;
+    for (const base::SourcePtr& source : sources) texts.push_back(base::fold(source->text));
+    for (const LibraryFile& library : library_files()) {
+        const bool named = std::any_of(texts.begin(), texts.end(), [&](const std::string& text) {
+            return text.find(library.name) != std::string::npos;
+        });
+        if (!named || declared(library.name)) continue;
+        base::Diagnostics own;
+        out.push_back(parse_file(library_source(library), own));
+        VYARD_CHECK(!own.has_errors());
+    }
+    return out;
+}
+
 }  // namespace
 
 CheckedProgram check_program(const std::vector<base::SourcePtr>& sources, base::Diagnostics& diagnostics) {
@@ -25,12 +60,15 @@ CheckedProgram check_program(const std::vector<base::SourcePtr>& sources, base::
     std::vector<SyntaxFile> files;
     files.reserve(sources.size());
     for (const base::SourcePtr& source : sources) files.push_back(parse_file(source, own));
+    for (SyntaxFile& file : library_units(sources, files)) files.push_back(std::move(file));
     // A tree with holes is checked all the same: names and types of the rest are worth it.
     const CheckedLogic checked = check_logic(std::move(files), own);
     CheckedProgram out;
     out.program = std::make_shared<const Program>(own.has_errors() ? declare(checked) : generate(checked));
     if (own.has_errors()) collect_left_out(checked, *out.program, out.left_out);
     for (const base::Diagnostic& d : own.list()) {
+        const bool ours = d.place.known() && d.place.source->path.starts_with("library/");
+        if (ours && d.severity == base::Severity::Warning) continue;
         if (d.severity == base::Severity::Error) {
             diagnostics.error(d.code, d.place, d.message, d.hint);
         } else {

@@ -2,6 +2,8 @@
 #pragma once
 
 #include <cstddef>
+#include <memory>
+#include <optional>
 #include <string>
 #include <unordered_map>
 #include <vector>
@@ -29,6 +31,7 @@ struct Variable {
     bool written = false;  ///< By the logic.
     base::Place place;
     std::string description;
+    std::shared_ptr<const std::vector<std::pair<std::int64_t, std::string>>> names;  ///< Of an enumeration's values.
 };
 
 /// A piece of a program's state that keeps its value together: a variable, a timer, an array.
@@ -82,11 +85,17 @@ struct Program {
     CodeView view() const { return {code.data(), dispatch.data(), methods, tables.data()}; }
 };
 
+/// The longest scan in which every task with an interval comes in time; null when none has one.
+std::optional<base::Nanoseconds> scan_of_tasks(const Program& program);
+
 /// Elements of an array that are listed as variables; larger arrays keep the rest to themselves.
 constexpr std::uint64_t kMaxListed = 1024;
 
 /// One line an instruction: "12  AddI16 dst=40 a=32 b=96    ; logic/main.st:14:9".
 std::string code_text(const Program& program);
+
+/// The instructions of one line of a source, with the names of the variables they touch; "" when it has none.
+std::string explain_line(const Program& program, const std::string& path, int line);
 
 /// Reads or writes a variable as a number: BOOL 0/1, times in nanoseconds. Exact for all types but 64-bit integers
 /// beyond 2^53. A text reads as 0 and cannot be written so.

@@ -70,6 +70,18 @@ bool write_text(std::byte* at, Elementary type, int capacity, std::string_view b
     return true;
 }
 
+void assign_text(std::byte* at, Elementary type, std::string_view bytes) {
+    std::uint16_t capacity = 0;
+    std::memcpy(&capacity, at, sizeof capacity);
+    if (type == Elementary::Wstring) {
+        const std::u16string units = wide_text(bytes);
+        const std::string cut = narrow_text(std::u16string_view(units).substr(0, capacity));
+        write_text(at, type, capacity, cut);
+    } else {
+        write_text(at, type, capacity, bytes.substr(0, capacity));
+    }
+}
+
 std::string read_text(const std::byte* at, Elementary type) {
     std::uint16_t length = 0;
     std::memcpy(&length, at + 2, sizeof length);

@@ -13,6 +13,8 @@ namespace vyard::logic {
 void write_text_head(std::byte* at, int capacity, int length);
 /// Writes UTF-8 `bytes`; false (nothing written) when they are longer than `capacity`.
 bool write_text(std::byte* at, Elementary type, int capacity, std::string_view bytes);
+/// As an assignment does it: what does not fit the text's own capacity is cut off.
+void assign_text(std::byte* at, Elementary type, std::string_view bytes);
 /// As UTF-8.
 std::string read_text(const std::byte* at, Elementary type);
 /// The one character of a CHAR or WCHAR literal.

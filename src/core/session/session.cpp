@@ -1,5 +1,7 @@
 #include "core/session/session.hpp"
 
+#include <algorithm>
+
 namespace vyard::session {
 
 controller::ForceRole SessionModel::force_role(int c, int variable) const {
@@ -109,6 +111,57 @@ void Session::start(int c) {
     state.memory = model_->controllers[static_cast<std::size_t>(c)].program->initial_memory;
     state.running = true;
     state.fault = {};
+}
+
+void Session::start_warm(int c) {
+    const auto i = static_cast<std::size_t>(c);
+    controller::warm_start(model_->controllers[i], controllers_[i]);
+}
+
+controller::ChangeReport Session::change_logic(int c, std::shared_ptr<const logic::Program> program) {
+    const auto i = static_cast<std::size_t>(c);
+    auto changed = std::make_shared<SessionModel>(*model_);
+    controller::ControllerModel& model = changed->controllers[i];
+    const logic::Program& from = *model_->controllers[i].program;
+    controller::ChangeReport report = controller::change_program(model_->controllers[i], program, controllers_[i]);
+    model.program = program;
+    std::vector<std::pair<int, double>> safe;
+    for (const auto& [variable, value] : model.safe_values) {
+        if (const auto now = controller::same_variable(from, variable, *program)) safe.emplace_back(*now, value);
+    }
+    model.safe_values = std::move(safe);
+    model.stimuli.clear();
+    for (const controller::Stimulus& s : model_->controllers[i].stimuli) {
+        if (const auto now = controller::same_variable(from, s.variable, *program)) {
+            model.stimuli.push_back(s);
+            model.stimuli.back().variable = *now;
+        }
+    }
+    controllers_[i].next_stimulus = static_cast<std::size_t>(
+        std::find_if(model.stimuli.begin(), model.stimuli.end(), [&](const auto& s) { return s.time > now_; }) -
+        model.stimuli.begin());
+    for (std::vector<wiring::Join>* joins : {&changed->wiring.inputs, &changed->wiring.outputs}) {
+        std::vector<wiring::Join> kept;
+        for (wiring::Join j : *joins) {
+            if (j.controller != c) {
+                kept.push_back(std::move(j));
+                continue;
+            }
+            const auto now = controller::same_variable(from, j.variable, *program);
+            if (!now) {
+                report.unjoined.push_back(from.variables[static_cast<std::size_t>(j.variable)].path);
+                continue;
+            }
+            const logic::Variable& v = program->variables[static_cast<std::size_t>(*now)];
+            j.variable = *now;
+            j.offset = v.offset;
+            j.bit = v.bit;
+            kept.push_back(std::move(j));
+        }
+        *joins = std::move(kept);
+    }
+    model_ = std::move(changed);
+    return report;
 }
 
 }  // namespace vyard::session

@@ -10,6 +10,7 @@
 
 #include "core/base/base.hpp"
 #include "core/controller/controller.hpp"
+#include "core/controller/online_change.hpp"
 #include "core/plant/plant.hpp"
 #include "core/wiring/wiring.hpp"
 
@@ -64,6 +65,11 @@ class Session {
     void stop(int controller);
     /// Cold start: all variables at their initial values; forces stay.
     void start(int controller);
+    /// Warm start: the same, but RETAIN variables keep their values.
+    void start_warm(int controller);
+    /// Takes a newly compiled program between two scans. Joins and forces follow their tags by path; a tag that is
+    /// gone, or of another type, leaves its point unjoined and is reported.
+    controller::ChangeReport change_logic(int controller, std::shared_ptr<const logic::Program> program);
 
   private:
     struct HandRelease {

@@ -47,7 +47,7 @@ std::vector<Channel> usual_channels(const session::SessionModel& model, const st
     for (std::size_t c = 0; c < model.controllers.size(); ++c) {
         const auto& variables = model.controllers[c].program->variables;
         for (std::size_t v = 0; v < variables.size(); ++v) {
-            if (!variables[v].is_tag || variables[v].constant) continue;
+            if (!variables[v].is_tag || variables[v].constant || !logic::is_scalar(variables[v].type)) continue;
             session::Signal signal;
             signal.controller = static_cast<int>(c);
             signal.variable = static_cast<int>(v);

@@ -72,6 +72,7 @@ void VariableLister::list(const Item& item) {
         v.address.size = type_size(v.type);
     }
     v.is_tag = item.tag;
+    if (logic_.is_enumeration(item.type)) v.names = names_of(item.type.index);
     v.constant = f.constant;
     v.retain = item.retain;
     v.read = f.read;
@@ -82,6 +83,17 @@ void VariableLister::list(const Item& item) {
     }
     program_.by_path.emplace(base::fold(v.path), static_cast<int>(program_.variables.size()));
     program_.variables.push_back(std::move(v));
+}
+
+std::shared_ptr<const std::vector<std::pair<std::int64_t, std::string>>> VariableLister::names_of(int type) {
+    auto& known = names_[type];
+    if (known == nullptr) {
+        auto names = std::make_shared<std::vector<std::pair<std::int64_t, std::string>>>();
+        for (const EnumConstant& c : logic_.types[static_cast<std::size_t>(type)].values)
+            names->emplace_back(c.value, c.name);
+        known = std::move(names);
+    }
+    return known;
 }
 
 void VariableLister::list_array(const Item& item) {

@@ -30,11 +30,13 @@ class VariableLister {
     void list_array(const Item& item);
     void list_block(const Item& item);
     void store(const Item& item, std::uint32_t size);
+    std::shared_ptr<const std::vector<std::pair<std::int64_t, std::string>>> names_of(int type);
 
     const CheckedLogic& logic_;
     const Bases& bases_;
     Program& program_;
     Bytes& memory_;
+    std::map<int, std::shared_ptr<const std::vector<std::pair<std::int64_t, std::string>>>> names_;
 };
 
 }  // namespace vyard::logic

@@ -113,27 +113,25 @@ namespace vyard::logic {
 // clang-format on
 
 /// Operations that exist for each integer type.
-#define VYARD_INTEGER_OPERATIONS(X)                                                                                  \
-    X(Modulo, "dst := a mod b, sign of a; run-time fault when b is 0")                                               \
-    X(And, "dst := a and b, bitwise")                                                                                \
-    X(Or, "dst := a or b, bitwise")                                                                                  \
-    X(Xor, "dst := a xor b, bitwise")                                                                                \
-    X(Invert, "dst := not a, bitwise")                                                                               \
-    X(ShiftLeft, "dst := a shifted left by the 8-byte integer b")                                                    \
-    X(ShiftRight, "dst := a shifted right, zeros come in")                                                           \
-    X(RotateLeft, "dst := a rotated left")                                                                           \
-    X(RotateRight, "dst := a rotated right")                                                                         \
-    X(SwapBytes, "dst := a with its bytes in the other order")                                                       \
-    X(CheckRange, "dst := a; run-time fault when it is not within the two values at b")                              \
-    X(Index,                                                                                                         \
-      "the address at dst moves on to element a of the range and stride at b; run-time fault when there is none")    \
-    X(CountUp, "up counter at a")                                                                                    \
-    X(CountDown, "down counter at a")                                                                                \
-    X(CountUpWith, "up counter at a with CU from dst, R from b and PV from the next slot")                           \
-    X(CountDownWith, "down counter at a with CD from dst, LD from b and PV from the next slot")                      \
-    X(Select,                                                                                                        \
-      "go on at one of the n instructions that the next slots list, by a less the 8-byte integer b; at instruction " \
-      "dst when there is none")                                                                                      \
+#define VYARD_INTEGER_OPERATIONS(X)                                                                               \
+    X(Modulo, "dst := a mod b, sign of a; run-time fault when b is 0")                                            \
+    X(And, "dst := a and b, bitwise")                                                                             \
+    X(Or, "dst := a or b, bitwise")                                                                               \
+    X(Xor, "dst := a xor b, bitwise")                                                                             \
+    X(Invert, "dst := not a, bitwise")                                                                            \
+    X(ShiftLeft, "dst := a shifted left by the 8-byte integer b")                                                 \
+    X(ShiftRight, "dst := a shifted right, zeros come in")                                                        \
+    X(RotateLeft, "dst := a rotated left")                                                                        \
+    X(RotateRight, "dst := a rotated right")                                                                      \
+    X(SwapBytes, "dst := a with its bytes in the other order")                                                    \
+    X(CheckRange, "dst := a; run-time fault when it is not within the two values at b")                           \
+    X(Index,                                                                                                      \
+      "the address at dst moves on to element a of the range and stride at b; run-time fault when there is none") \
+    X(CountUp, "up counter at a")                                                                                 \
+    X(CountDown, "down counter at a")                                                                             \
+    X(CountUpWith, "up counter at a with CU from dst, R from b and PV from the next slot")                        \
+    X(CountDownWith, "down counter at a with CD from dst, LD from b and PV from the next slot")                   \
+    X(Select, "go on at one of the n instructions in the next slots, by a less the integer b; at dst when none")  \
     X(CountUpDown, "up-down counter at a")
 
 /// Operations that exist for each number type. Integers wrap.

@@ -50,7 +50,7 @@ void DeclarationParser::declarations(std::vector<Declaration>& out, const std::s
             error_here("expected END_VAR before this");
             return;
         }
-        declaration(out, pattern);
+        advancing([&] { declaration(out, pattern); });
     }
     skip();
 }
@@ -84,7 +84,8 @@ void DeclarationParser::declaration(std::vector<Declaration>& out, const Declara
         d.span = current().span;
         const auto name = identifier("a variable name");
         if (!name) {
-            out.resize(first);
+            out.pop_back();
+            leave_untyped(out, first);
             skip_declaration();
             return;
         }
@@ -94,11 +95,7 @@ void DeclarationParser::declaration(std::vector<Declaration>& out, const Declara
     TypeSpecPtr type;
     if (expect(":")) type = type_spec();
     if (!type) {
-        // A name whose type cannot be read is still a name: what uses it is not to blame.
-        for (std::size_t i = first; i < out.size(); ++i) {
-            out[i].type = std::make_shared<TypeSpec>();
-            out[i].type->resolved = true;
-        }
+        leave_untyped(out, first);
         skip_declaration();
         return;
     }
@@ -121,6 +118,14 @@ void DeclarationParser::declaration(std::vector<Declaration>& out, const Declara
         return;
     }
     if (end_of_declaration()) describe(out, first);
+}
+
+/// A name whose type cannot be read is still a name: what uses it is not to blame.
+void DeclarationParser::leave_untyped(std::vector<Declaration>& out, std::size_t first) {
+    for (std::size_t i = first; i < out.size(); ++i) {
+        out[i].type = std::make_shared<TypeSpec>();
+        out[i].type->resolved = true;
+    }
 }
 
 bool DeclarationParser::end_of_declaration() {
@@ -299,7 +304,7 @@ TypeSpecPtr DeclarationParser::structure_spec() {
             error_here("expected END_STRUCT before this");
             return spec;
         }
-        declaration(spec->fields, pattern);
+        advancing([&] { declaration(spec->fields, pattern); });
     }
     skip();
     return spec;

@@ -18,7 +18,7 @@ class FileParser final : public StatementParser {
     SyntaxFile file() {
         out_.source = source_;
         NameContext top;
-        while (current().kind != TokenKind::End) element(top, false);
+        while (current().kind != TokenKind::End) advancing([&] { element(top, false); });
         return std::move(out_);
     }
 
@@ -82,7 +82,7 @@ class FileParser final : public StatementParser {
         accept(";");
         const DepthGuard guard(depth_);
         if (too_deep(span)) at_ = tokens_.size() - 1;
-        while (!at_end() && !is_word("end_namespace")) element(inner, true);
+        while (!at_end() && !is_word("end_namespace")) advancing([&] { element(inner, true); });
         expect_word("end_namespace");
     }
 
@@ -196,12 +196,12 @@ class FileParser final : public StatementParser {
                 if (const auto name = identifier("a name")) r.name = *name;
                 if (accept_word("on")) dotted("a resource type");
                 while (!at_end() && !is_word("end_resource") && !is_word("end_configuration"))
-                    resource_element(c, r, context);
+                    advancing([&] { resource_element(c, r, context); });
                 expect_word("end_resource");
                 accept(";");
                 c.resources.push_back(std::move(r));
             } else {
-                resource_element(c, single, context);
+                advancing([&] { resource_element(c, single, context); });
             }
         }
         expect_word("end_configuration");
@@ -220,7 +220,7 @@ class FileParser final : public StatementParser {
         } else if (is_word("var_config")) {
             ++at_;
             accept_word("retain");
-            while (!at_end() && !is_word("end_var")) config_declaration(c);
+            while (!at_end() && !is_word("end_var")) advancing([&] { config_declaration(c); });
             skip();
         } else if (is_word("var_access")) {
             diagnostics_.warning(Code::NotSupported, place_in(source_, current().span),

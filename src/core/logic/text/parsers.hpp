@@ -77,6 +77,7 @@ class DeclarationParser : public ExpressionParser {
     TypeSpecPtr structure_spec();
     void enumeration(TypeSpec& spec);
     void describe(std::vector<Declaration>& out, std::size_t first);
+    static void leave_untyped(std::vector<Declaration>& out, std::size_t first);
     void skip_declaration();
     bool starts_if() const;
     bool end_of_declaration();

@@ -63,6 +63,14 @@ class TokenCursor {
         return true;
     }
 
+    /// One turn of a loop over tokens: what reads nothing is stepped over, so that every loop ends.
+    template <class F>
+    void advancing(F&& turn) {
+        const std::size_t before = at_;
+        turn();
+        if (at_ == before) skip();
+    }
+
     std::string found_text() const {
         if (at_end()) return "the end of the text";
         return fmt::format("'{}'", current().text);

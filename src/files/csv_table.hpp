@@ -1,0 +1,26 @@
+// CSV as spreadsheets write it: lines of cells with where they stand. Empty lines and lines that start with # are
+// passed over.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "core/base/base.hpp"
+
+namespace vyard::files {
+
+struct Cell {
+    std::string text;
+    int column = 1;
+};
+
+struct CsvRow {
+    int line = 1;
+    std::vector<Cell> cells;
+    int end_column = 1;  ///< Behind the last character.
+};
+
+/// All rows; what cannot be read is reported.
+std::vector<CsvRow> read_csv(const base::SourcePtr& source, base::Diagnostics& diagnostics);
+
+}  // namespace vyard::files

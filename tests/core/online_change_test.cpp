@@ -1,0 +1,208 @@
+// Changing logic while it runs, stimuli, and warm starts: what keeps its value.
+#include <algorithm>
+#include <cmath>
+
+#include "core/support.hpp"
+
+using namespace vyard;
+
+namespace {
+
+std::shared_ptr<const logic::Program> program_of(const std::string& text) {
+    base::Diagnostics diagnostics;
+    auto program = logic::compile({base::make_source("test.st", text)}, diagnostics);
+    REQUIRE_MESSAGE(program != nullptr, diagnostics.render());
+    return program;
+}
+
+session::SessionModelPtr model_of(const std::string& text) {
+    auto model = std::make_shared<session::SessionModel>();
+    base::Diagnostics diagnostics;
+    model->step = base::Nanoseconds(10'000'000);
+    model->plant = plant::check_plant({}, diagnostics).model;
+    controller::ControllerModel c;
+    c.name = "line";
+    c.program = program_of(text);
+    model->controllers.push_back(std::move(c));
+    return model;
+}
+
+double value(const session::Session& s, const std::string& name) {
+    const auto signal = session::find_signal(s.model(), name);
+    REQUIRE_MESSAGE(signal.has_value(), name);
+    return session::read(s, *signal);
+}
+
+bool has(const std::vector<std::string>& list, const std::string& name) {
+    return std::find(list.begin(), list.end(), name) != list.end();
+}
+
+}  // namespace
+
+TEST_CASE("a changed program keeps what still exists, timers and counters with all they remember") {
+    session::Session s(model_of(
+        "VAR_GLOBAL total : DINT := 5; bit AT %MX2.3 : BOOL; gone : INT; END_VAR\n"
+        "FUNCTION_BLOCK f VAR n : INT; END_VAR VAR_OUTPUT q : INT; END_VAR n := n + 1; q := n; END_FUNCTION_BLOCK\n"
+        "PROGRAM main VAR t : TON; c : CTU; list : ARRAY[0..2] OF INT; s : STRING := 'a'; x : INT; pulse : BOOL; r : "
+        "REF_TO INT; inner : f; END_VAR\n"
+        "t(IN := TRUE, PT := T#1s); pulse := NOT pulse; c(CU := pulse, PV := 100); list[1] := list[1] + 1; total := "
+        "total + 1;\n"
+        "s := 'changed'; bit := TRUE; x := 7; r := REF(x); inner(); gone := 1; END_PROGRAM"));
+    for (int i = 0; i < 20; ++i) s.step();
+    CHECK(value(s, "main.t.ET") == 200e6);
+    const double counted = value(s, "main.c.CV");
+    CHECK(counted > 5);
+    s.enter_force(0,
+                  static_cast<int>(s.model().controllers[0].program->find("gone") -
+                                   s.model().controllers[0].program->variables.data()),
+                  3);
+    const auto changed = program_of(
+        "VAR_GLOBAL early : LREAL := 2.5; total : DINT; bit AT %MX2.3 : BOOL; END_VAR\n"
+        "FUNCTION_BLOCK f VAR extra : INT := 9; n : INT; END_VAR VAR_OUTPUT q : INT; END_VAR n := n + 1; q := n; "
+        "END_FUNCTION_BLOCK\n"
+        "PROGRAM main VAR added : TON; t : TON; c : CTU; list : ARRAY[0..2] OF INT; s : STRING := 'a'; x : DINT := 1; "
+        "pulse : BOOL; r : REF_TO DINT; inner : f; END_VAR\n"
+        "t(IN := TRUE, PT := T#1s); pulse := NOT pulse; c(CU := pulse, PV := 100); inner(); added(IN := TRUE, PT := "
+        "T#1s); END_PROGRAM");
+    const controller::ChangeReport report = s.change_logic(0, changed);
+    CHECK(value(s, "total") == 26);
+    CHECK(value(s, "early") == 2.5);
+    CHECK(value(s, "bit") == 1);
+    CHECK(value(s, "main.list[1]") == 21);
+    CHECK(value(s, "main.x") == 1);
+    CHECK(value(s, "main.inner.n") == 21);
+    CHECK(value(s, "main.inner.extra") == 9);
+    CHECK(value(s, "main.t.ET") == 200e6);
+    const logic::Variable* text = changed->find("main.s");
+    CHECK(logic::variable_text(s.controller(0).memory.data(), *text) == "'changed'");
+    s.step();
+    CHECK(value(s, "main.t.ET") == 210e6);
+    CHECK(value(s, "main.added.ET") == 0);
+    CHECK(value(s, "main.c.CV") - counted <= 1);
+    CHECK(has(report.kept, "main.t"));
+    CHECK(has(report.kept, "main.list"));
+    CHECK(has(report.fresh, "early"));
+    CHECK(has(report.fresh, "main.x"));
+    CHECK(has(report.fresh, "main.r"));
+    CHECK(has(report.dropped, "gone"));
+    CHECK(has(report.dropped, "main.x"));
+    CHECK_FALSE(has(report.dropped, "main.t"));
+    CHECK(report.unjoined == std::vector<std::string>{"gone"});
+    CHECK(s.controller(0).forces.empty());
+}
+
+TEST_CASE("a program changed for itself goes on as if nothing had happened") {
+    const std::string text =
+        "PROGRAM main VAR t : TOF; n : INT; r : REAL; on : BOOL; END_VAR n := n + 1; r := r + 0.1; t(IN := n MOD 7 < "
+        "2, PT := T#30ms); on := t.Q; END_PROGRAM";
+    session::Session changed(model_of(text)), plain(model_of(text));
+    for (int i = 0; i < 50; ++i) {
+        if (i % 3 == 0) {
+            const auto report = changed.change_logic(0, program_of(text));
+            CHECK(report.fresh.empty());
+            CHECK(report.dropped.empty());
+        }
+        changed.step();
+        plain.step();
+        CHECK(changed.controller(0).memory == plain.controller(0).memory);
+    }
+}
+
+TEST_CASE("a stopped controller takes new logic and can start again; joins follow their tags") {
+    test::PlantText plant;
+    plant.add("button.start", {});
+    plant.add("lamp.light", {});
+    base::Diagnostics diagnostics;
+    auto model = std::make_shared<session::SessionModel>();
+    model->step = base::Nanoseconds(10'000'000);
+    model->plant = plant::check_plant(plant.definition, diagnostics).model;
+    controller::ControllerModel c;
+    c.name = "line";
+    c.program = program_of(
+        "VAR_GLOBAL pb AT %IX0.0 : BOOL; light AT %QX0.0 : BOOL; END_VAR PROGRAM main VAR z : INT; END_VAR light := "
+        "pb; z := 1 / z; END_PROGRAM");
+    model->controllers.push_back(c);
+    REQUIRE_FALSE(diagnostics.has_errors());
+    const std::vector<wiring::MapRow> rows = {{"pb", {}, "start.contact", {}, "", {}, ""},
+                                              {"light", {}, "light.on", {}, "", {}, ""}};
+    model->wiring = wiring::build_wiring(rows, model->controllers, *model->plant, {}, diagnostics);
+    INFO(diagnostics.render());
+    session::Session s(model);
+    CHECK_FALSE(s.controller(0).running);
+    const auto report = s.change_logic(0, program_of("VAR_GLOBAL other AT %IX0.0 : BOOL; pb AT %IX4.1 : BOOL; light AT "
+                                                     "%QX2.0 : BOOL; END_VAR PROGRAM main light := pb; END_PROGRAM"));
+    CHECK(report.unjoined.empty());
+    s.start(0);
+    const int device = 0;
+    const plant::ControlSpec* press = nullptr;
+    for (const plant::ControlSpec& control : s.model().plant->devices[0].kind->controls) {
+        if (std::string(control.verb) == "press") press = &control;
+    }
+    REQUIRE(press != nullptr);
+    s.use_control(device, *press, 0.0);
+    for (int i = 0; i < 3; ++i) s.step();
+    CHECK(value(s, "pb") == 1);
+    CHECK(value(s, "light.on") == 1);
+}
+
+TEST_CASE("a warm start keeps RETAIN, a cold start does not") {
+    session::Session s(
+        model_of("VAR_GLOBAL RETAIN total : DINT; t : TON; END_VAR VAR_GLOBAL plain : DINT; END_VAR PROGRAM main total "
+                 ":= total + 1; plain := plain + 1; t(IN := TRUE, PT := T#1s); END_PROGRAM"));
+    for (int i = 0; i < 9; ++i) s.step();
+    CHECK(value(s, "total") == 10);
+    s.start_warm(0);
+    CHECK(value(s, "total") == 10);
+    CHECK(value(s, "t.ET") == 90e6);
+    CHECK(value(s, "plain") == 0);
+    s.start(0);
+    CHECK(value(s, "total") == 0);
+}
+
+TEST_CASE("stimuli are written once, before the first scan at or after their time") {
+    auto model = std::make_shared<session::SessionModel>(
+        *model_of("VAR_GLOBAL a : INT; seen : INT; END_VAR PROGRAM main seen := seen * 10 + a; a := 0; END_PROGRAM"));
+    const int a =
+        static_cast<int>(model->controllers[0].program->find("a") - model->controllers[0].program->variables.data());
+    const auto at = [](int ms) { return base::Nanoseconds(ms * 1'000'000LL); };
+    model->controllers[0].stimuli = {{at(0), a, 1, ""}, {at(15), a, 2, ""}, {at(20), a, 3, ""}};
+    session::Session s(model);
+    CHECK(value(s, "seen") == 1);
+    s.step();
+    CHECK(value(s, "seen") == 10);
+    s.step();
+    CHECK(value(s, "seen") == 103);
+    s.step();
+    CHECK(value(s, "seen") == 1030);
+}
+
+TEST_CASE("the PID controller settles a first-order process, winds up at no limit and changes over without a bump") {
+    test::Scanner s(
+        "PROGRAM p VAR c : pid_controller := (gain := 2.0, integral_time := T#2s, high := 100.0); level, out, load : "
+        "REAL; auto : BOOL; want : REAL := 50.0; END_VAR\n"
+        "c(auto := auto, setpoint := want, actual := level, manual := 30.0, derivative_time := T#100ms);\n"
+        "out := c.out; level := level + (out - load - level) * 0.01; END_PROGRAM");
+    const auto run = [&](int scans) {
+        for (int i = 0; i < scans; ++i) s.scan();
+    };
+    run(100);
+    CHECK(s.get("p.out") == 30);
+    s.set("p.auto", 1);
+    s.scan();
+    CHECK(s.get("p.out") == doctest::Approx(30).epsilon(0.05));
+    run(6000);
+    CHECK(s.get("p.level") == doctest::Approx(50).epsilon(0.002));
+    // A load that the limit cannot carry: no wind-up, so it comes back at once.
+    s.set("p.load", 80);
+    run(6000);
+    CHECK(s.get("p.c.at_limit") == 1);
+    CHECK(s.get("p.level") == doctest::Approx(20).epsilon(0.01));
+    s.set("p.load", 0);
+    double highest = 0;
+    for (int i = 0; i < 3000; ++i) {
+        s.scan();
+        highest = std::max(highest, s.get("p.level"));
+    }
+    CHECK(highest < 62);
+    CHECK(s.get("p.level") == doctest::Approx(50).epsilon(0.02));
+}
