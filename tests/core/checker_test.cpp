@@ -304,3 +304,29 @@ TEST_CASE("what the third edition adds is checked") {
         CHECK(check(row.text) == std::string(row.message));
     }
 }
+
+TEST_CASE("types and blocks that lead to one another without end are refused, whatever their number") {
+    std::string chain;
+    for (int i = 0; i < 3000; ++i)
+        chain += fmt::format("TYPE t{} : STRUCT a : ARRAY[1..2] OF t{}; END_STRUCT; END_TYPE\n", i, i + 1);
+    CHECK(check(chain + "TYPE t3000 : INT; END_TYPE").find("lead to one another more than 60 deep") !=
+          std::string::npos);
+    CHECK(check("TYPE t : STRUCT a : ARRAY[1..2] OF t; END_STRUCT; END_TYPE PROGRAM p VAR x : t; END_VAR END_PROGRAM")
+              .find("'t' would hold itself") != std::string::npos);
+    std::string blocks;
+    for (int i = 0; i < 3000; ++i)
+        blocks += fmt::format("FUNCTION_BLOCK f{0} VAR x : f{1}; END_VAR END_FUNCTION_BLOCK\n", i, i + 1);
+    CHECK(check(blocks + "FUNCTION_BLOCK f3000 END_FUNCTION_BLOCK PROGRAM p VAR x : f0; END_VAR x(); END_PROGRAM")
+              .find(" deep") != std::string::npos);
+    std::string parents;
+    for (int i = 0; i < 3000; ++i)
+        parents += fmt::format("FUNCTION_BLOCK f{0} EXTENDS f{1} END_FUNCTION_BLOCK\n", i, i + 1);
+    CHECK(check(parents + "FUNCTION_BLOCK f3000 END_FUNCTION_BLOCK").find(" deep") != std::string::npos);
+    std::string interfaces = "INTERFACE i0 END_INTERFACE\n";
+    for (int i = 1; i < 3000; ++i) interfaces += fmt::format("INTERFACE i{0} EXTENDS i{1} END_INTERFACE\n", i, i - 1);
+    check(interfaces + "FUNCTION_BLOCK f IMPLEMENTS i2999 END_FUNCTION_BLOCK");
+    std::string calls;
+    for (int i = 0; i < 3000; ++i) calls += fmt::format("FUNCTION g{0} : INT g{0} := g{1}(); END_FUNCTION\n", i, i + 1);
+    CHECK(check(calls + "FUNCTION g3000 : INT END_FUNCTION").find("calls are nested more than 200 deep") !=
+          std::string::npos);
+}

@@ -90,6 +90,7 @@ std::optional<base::Nanoseconds> scan_of_tasks(const Program& program);
 
 /// Elements of an array that are listed as variables; larger arrays keep the rest to themselves.
 constexpr std::uint64_t kMaxListed = 1024;
+constexpr std::size_t kMaxVariables = 200'000;  ///< Beyond these, elements of arrays are no longer listed.
 
 /// One line an instruction: "12  AddI16 dst=40 a=32 b=96    ; logic/main.st:14:9".
 std::string code_text(const Program& program);

@@ -293,7 +293,7 @@ void DeclarationChecker::add_result(int number) {
         block.result = {E::Void, -1};
         return;
     }
-    require_size(block.result, unit.result->span, unit.source);
+    if (!require_size(block.result, unit.result->span, unit.source)) return;
     Field field;
     field.name = unit.name;
     field.type = block.result;
@@ -486,8 +486,10 @@ void DeclarationChecker::place(Field& f, Layout& layout, std::uint32_t& offset, 
 void DeclarationChecker::lay_out(int number) {
     Layout& layout = logic_.block(number);
     if (layout.complete || layout.in_progress) return;
-    add_fields(number);
+    const NestingGuard guard(nesting_);
+    if (layout.unit != nullptr && too_nested(layout.unit->span, layout.unit->source)) return;
     layout.in_progress = true;
+    add_fields(number);
     if (layout.kind == LayoutKind::Function || layout.kind == LayoutKind::Method ||
         layout.kind == LayoutKind::Interface) {
         lay_out_frame(layout);

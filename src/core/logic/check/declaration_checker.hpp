@@ -62,7 +62,8 @@ class DeclarationChecker {
     TypeRef resolve_subrange(TypeSpec& spec, const Where& where);
     TypeRef with_initial(const TypeRef& type, ExpressionPtr& initial, const std::string& name, const Where& where);
     std::optional<std::int64_t> constant(ExpressionPtr& e, const TypeRef& type, const Where& where, const char* what);
-    void require_size(const TypeRef& type, Span span, const base::SourcePtr& source);
+    /// False when the size is not known because the type would hold itself; reported.
+    bool require_size(const TypeRef& type, Span span, const base::SourcePtr& source);
     int new_type(DerivedType type);
     void add_enum_values(int row);
 
@@ -75,6 +76,8 @@ class DeclarationChecker {
     bool write_list(Expression& e, const TypeRef& type, std::byte* at, const std::string& what, const Where& where);
     bool write_fields(Expression& e, const TypeRef& type, std::byte* at, const std::string& what, const Where& where);
     void image(int block);
+    bool reserve(std::uint64_t bytes, Span span, const base::SourcePtr& source);
+    bool too_nested(Span span, const base::SourcePtr& source);
     void images();
 
     void error(const base::SourcePtr& source, Span span, base::Code code, std::string message, std::string hint = {}) {
@@ -88,8 +91,20 @@ class DeclarationChecker {
         Address address;
     };
 
+    static constexpr int kMaxTypeNesting = 60;  ///< Types in types, blocks in blocks; bounds the checker's stack.
+    struct NestingGuard {
+        int& depth;
+        explicit NestingGuard(int& d) : depth(d) { ++depth; }
+        ~NestingGuard() { --depth; }
+        NestingGuard(const NestingGuard&) = delete;
+        NestingGuard& operator=(const NestingGuard&) = delete;
+    };
+
     Checking& checking_;
     CheckedLogic& logic_;
+    int nesting_ = 0;
+    bool nesting_reported_ = false;
+    std::uint64_t type_bytes_ = 0;
     std::map<int, TypeEntry> entries_;  ///< By the number of the symbol.
     std::map<const TypeDeclaration*, int> symbol_of_;
     std::map<Area, std::unordered_map<std::uint32_t, Owner>> bit_owners_;

@@ -170,6 +170,7 @@ void DeclarationChecker::image(int number) {
     if (layout.imaged) return;
     layout.imaged = true;
     lay_out(number);
+    if (!layout.complete) return;
     layout.image.assign(layout.size, std::byte{0});
     layout.frame_image.assign(layout.frame_size, std::byte{0});
     if (layout.parent >= 0) {
@@ -182,6 +183,7 @@ void DeclarationChecker::image(int number) {
     for (std::size_t i = 0; i < layout.fields.size(); ++i) {
         Field& f = layout.fields[i];
         if (f.inherited || f.type.is(E::None)) continue;
+        if (f.binding.space == Space::None && f.section != Section::External) continue;  // it found no place; reported
         settle(f, {f.source, context, number});
         if (f.binding.space != Space::Instance && f.binding.space != Space::Frame) continue;
         Bytes& to = f.binding.space == Space::Frame ? layout.frame_image : layout.image;

@@ -81,27 +81,27 @@ bool CheckedLogic::same(const TypeRef& a, const TypeRef& b) const {
     return true;
 }
 
-bool CheckedLogic::is_kind_of(int number, int wanted) const {
-    for (int hops = 0; number >= 0 && hops < 64; ++hops) {
+bool CheckedLogic::is_kind_of(int number, int wanted, int depth) const {
+    for (int hops = 0; number >= 0 && hops < 64 && depth < kMaxInheritance; ++hops) {
         if (number == wanted) return true;
         const Layout& layout = block(number);
         for (const int i : layout.interfaces) {
-            if (i != number && is_kind_of(i, wanted)) return true;
+            if (i != number && is_kind_of(i, wanted, depth + 1)) return true;
         }
         number = layout.parent;
     }
     return false;
 }
 
-int CheckedLogic::find_method(int number, const std::string& folded) const {
-    for (int hops = 0; number >= 0 && hops < 64; ++hops) {
+int CheckedLogic::find_method(int number, const std::string& folded, int depth) const {
+    for (int hops = 0; number >= 0 && hops < 64 && depth < kMaxInheritance; ++hops) {
         const Layout& layout = block(number);
         for (const int m : layout.methods) {
             if (base::fold(block(m).unit->name) == folded) return m;
         }
         if (layout.kind == LayoutKind::Interface) {
             for (const int i : layout.interfaces) {
-                const int found = i != number ? find_method(i, folded) : -1;
+                const int found = i != number ? find_method(i, folded, depth + 1) : -1;
                 if (found >= 0) return found;
             }
         }

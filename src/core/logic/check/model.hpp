@@ -149,13 +149,14 @@ struct CheckedLogic {
     /// Whether both name one type; arrays are compared by what they hold.
     bool same(const TypeRef& a, const TypeRef& b) const;
     /// Whether block `block` is `wanted`, extends it or implements it.
-    bool is_kind_of(int block, int wanted) const;
+    bool is_kind_of(int block, int wanted, int depth = 0) const;
     /// The method of a block or interface by folded name, looked for in what it extends too; -1 for none.
-    int find_method(int block, const std::string& folded) const;
+    int find_method(int block, const std::string& folded, int depth = 0) const;
 };
 
 constexpr std::uint32_t kMaxMemory = 64U << 20;  ///< Bytes a program may declare; more is refused.
 constexpr int kMaxBlockDepth = 32;               ///< Blocks within blocks.
+constexpr int kMaxInheritance = 16;              ///< Interfaces that extend interfaces.
 constexpr int kMaxCallDepth = 200;               ///< Functions calling functions; bounds the machine's stack.
 
 }  // namespace vyard::logic

@@ -21,6 +21,23 @@ std::uint32_t align_to(std::uint32_t offset, std::uint32_t alignment) {
 
 }  // namespace
 
+/// The initial values of all types together are bounded, so that a short text cannot fill the memory.
+bool DeclarationChecker::reserve(std::uint64_t bytes, Span span, const base::SourcePtr& source) {
+    constexpr std::uint64_t kMostBytes = 4ULL * kMaxMemory;
+    if (type_bytes_ <= kMostBytes && (type_bytes_ += bytes) > kMostBytes)
+        error(source, span, Code::TooDeep, fmt::format("all types together take more than {} MiB", kMostBytes >> 20));
+    return type_bytes_ <= kMostBytes;
+}
+
+bool DeclarationChecker::too_nested(Span span, const base::SourcePtr& source) {
+    if (nesting_ <= kMaxTypeNesting) return false;
+    if (!nesting_reported_)
+        error(source, span, Code::TooDeep,
+              fmt::format("types and blocks lead to one another more than {} deep", kMaxTypeNesting));
+    nesting_reported_ = true;
+    return true;
+}
+
 int DeclarationChecker::new_type(DerivedType type) {
     const int number = static_cast<int>(logic_.types.size());
     if (type.root < 0) type.root = number;
@@ -120,6 +137,8 @@ TypeRef DeclarationChecker::resolve_entry(int number, Span span, const base::Sou
         return {};
     }
     entry.in_progress = true;
+    const NestingGuard guard(nesting_);
+    if (too_nested(d.span, d.source)) return {};
     const Where where{d.source, d.context, -1};
     TypeRef type;
     if (d.spec->kind == TypeSpecKind::Structure) {
@@ -186,17 +205,19 @@ TypeRef DeclarationChecker::resolve_text(TypeSpec& spec, const Where& where) {
     return {};
 }
 
-void DeclarationChecker::require_size(const TypeRef& type, Span span, const base::SourcePtr& source) {
+bool DeclarationChecker::require_size(const TypeRef& type, Span span, const base::SourcePtr& source) {
+    std::string holder;
     if (type.is(E::Block)) {
-        const Layout& block = logic_.block(type.index);
-        if (block.in_progress) {
-            error(source, span, Code::WrongValue, fmt::format("'{}' would hold itself", block.name));
-            return;
+        if (logic_.block(type.index).in_progress) {
+            holder = logic_.block(type.index).name;
+        } else {
+            lay_out(type.index);
         }
-        lay_out(type.index);
     }
-    if (type.is(E::Structure) && logic_.type(type).size == 0)
-        error(source, span, Code::WrongValue, fmt::format("'{}' would hold itself", logic_.type(type).name));
+    if (type.is(E::Structure) && logic_.type(type).size == 0) holder = logic_.type(type).name;
+    if (holder.empty()) return true;
+    error(source, span, Code::WrongValue, fmt::format("'{}' would hold itself", holder));
+    return false;
 }
 
 TypeRef DeclarationChecker::resolve_array(TypeSpec& spec, const Where& where) {
@@ -222,7 +243,7 @@ TypeRef DeclarationChecker::resolve_array(TypeSpec& spec, const Where& where) {
     }
     array.element = resolve(*spec.element, where);
     if (!ok || array.element.is(E::None)) return {};
-    require_size(array.element, spec.element->span, where.source);
+    if (!require_size(array.element, spec.element->span, where.source)) return {};
     array.alignment = logic_.alignment_of(array.element);
     array.stride = align_to(std::max(logic_.size_of(array.element), 1U), array.alignment);
     std::uint64_t bytes = array.stride;
@@ -235,6 +256,7 @@ TypeRef DeclarationChecker::resolve_array(TypeSpec& spec, const Where& where) {
         }
     }
     if (array.open) bytes = 0;
+    if (!reserve(bytes, spec.span, where.source)) return {};
     array.size = static_cast<std::uint32_t>(bytes);
     const bool later = array.element.is(E::Block);  // images of blocks come last
     if (!later) {
@@ -265,7 +287,7 @@ TypeRef DeclarationChecker::resolve_structure(TypeSpec& spec, const Where& where
         if (field.type.is(E::None)) continue;
         if (!d.address.empty())
             error(where.source, d.address_span, Code::NotSupported, "a field of a structure has no address of its own");
-        require_size(field.type, d.type->span, where.source);
+        if (!require_size(field.type, d.type->span, where.source)) continue;
         const std::uint32_t alignment = logic_.alignment_of(field.type);
         offset = align_to(offset, alignment);
         type.alignment = std::max(type.alignment, alignment);

@@ -99,10 +99,13 @@ std::shared_ptr<const std::vector<std::pair<std::int64_t, std::string>>> Variabl
 void VariableLister::list_array(const Item& item) {
     const DerivedType& array = logic_.type(item.type);
     const bool plain = is_scalar(array.element.elementary) || is_text(array.element.elementary);
-    if (plain) store(item, array.size);
     std::uint64_t count = 1;
     for (const Dimension& d : array.dimensions) count *= d.count();
-    const std::uint64_t listed = std::min(count, plain ? kMaxListed : count);
+    // A large array is one piece of state, and its first elements stand for the rest.
+    const bool crowded = program_.variables.size() > kMaxVariables;
+    const bool whole = plain || count > kMaxListed || crowded;
+    if (whole) store(item, array.size);
+    const std::uint64_t listed = crowded ? 0 : std::min(count, kMaxListed);
     for (std::uint64_t i = 0; i < listed; ++i) {
         std::string index;
         std::uint64_t rest = i;
@@ -114,7 +117,7 @@ void VariableLister::list_array(const Item& item) {
         }
         list({fmt::format("{}[{}]", item.path, index), array.element,
               item.offset + static_cast<std::uint32_t>(i) * array.stride, -1, item.root, item.tag, item.retain,
-              item.stored || plain});
+              item.stored || whole});
     }
 }
 
