@@ -32,8 +32,8 @@ void print_entry(const ReferenceEntry& e) {
                function(e) ? "function" : "function block", e.summary);
     for (const auto& p : e.ports) {
         if (p.type.empty() && p.help.empty()) continue;
-        fmt::print("    {:<8} {:<16} {}{}{}\n", p.section, p.name, p.type, p.initial.empty() ? "" : " := " + p.initial,
-                   p.help.empty() ? "" : "   " + p.help);
+        const std::string type = p.initial.empty() ? p.type : fmt::format("{} := {}", p.type, p.initial);
+        fmt::print("    {:<8} {:<16} {:<14}{}\n", p.section, p.name, type, p.help);
     }
     if (e.kind == ReferenceKind::StandardFunction) fmt::print("    {}\n", inputs_text(e));
     if (!e.text.empty()) fmt::print("\n{}", e.text);
