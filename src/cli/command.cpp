@@ -166,15 +166,17 @@ bool write_result(const std::string& path, const std::string& text, bool announc
 }
 
 std::vector<std::string> split_names(const std::string& text) {
-    std::vector<std::string> out;
-    std::size_t begin = 0;
-    while (begin <= text.size()) {
-        const std::size_t comma = std::min(text.find(',', begin), text.size());
-        std::string name = text.substr(begin, comma - begin);
-        std::erase(name, ' ');
-        if (!name.empty()) out.push_back(std::move(name));
-        begin = comma + 1;
+    std::vector<std::string> out(1);
+    int brackets = 0;  // the comma of main.grid[1,2] is part of a name
+    for (const char c : text) {
+        brackets += c == '[' ? 1 : c == ']' ? -1 : 0;
+        if (c == ',' && brackets <= 0) {
+            out.emplace_back();
+        } else if (c != ' ') {
+            out.back() += c;
+        }
     }
+    std::erase(out, "");
     return out;
 }
 

@@ -79,6 +79,8 @@ class Lexer {
                 skip_comment("(*", "*)");
             } else if (c == '/' && peek(1) == '*') {
                 skip_comment("/*", "*/");
+            } else if (c == '{') {
+                skip_comment("{", "}");  // a pragma means something to the tool it was written for
             } else {
                 return;
             }
@@ -87,20 +89,21 @@ class Lexer {
 
     /// Comments nest (IEC 61131-3 edition 3, 6.1.5).
     void skip_comment(std::string_view open, std::string_view close) {
-        const Span begin{line_, static_cast<int>(at_ - line_start_) + 1, 2};
+        const Span begin{line_, static_cast<int>(at_ - line_start_) + 1, static_cast<int>(open.size())};
         int depth = 0;
         while (at_ < text_.size()) {
-            if (text_.substr(at_, 2) == open) {
+            if (text_.substr(at_, open.size()) == open) {
                 ++depth;
-                at_ += 2;
-            } else if (text_.substr(at_, 2) == close) {
-                at_ += 2;
+                at_ += open.size();
+            } else if (text_.substr(at_, close.size()) == close) {
+                at_ += close.size();
                 if (--depth == 0) return;
             } else {
                 advance();
             }
         }
-        diagnostics_.error(Code::Syntax, place_in(source_, begin), "this comment is never closed",
+        diagnostics_.error(Code::Syntax, place_in(source_, begin),
+                           open == "{" ? "this pragma is never closed" : "this comment is never closed",
                            fmt::format("close it with {}", close));
     }
 
