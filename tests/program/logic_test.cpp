@@ -72,8 +72,10 @@ TEST_CASE("a run follows a table and writes one, after every scan or on change")
 TEST_CASE("any variable of any instance can be watched by its path") {
     Folder f;
     f.write("a.st",
-            "FUNCTION_BLOCK f VAR inner : ARRAY[1..2, 0..1] OF INT; END_VAR inner[2, 1] := inner[2, 1] + 3; END_FUNCTION_BLOCK\n"
-            "PROGRAM main VAR list : ARRAY[0..1] OF f; t : TON; END_VAR list[1](); t(IN := TRUE, PT := T#1s); END_PROGRAM\n");
+            "FUNCTION_BLOCK f VAR inner : ARRAY[1..2, 0..1] OF INT; END_VAR inner[2, 1] := inner[2, 1] + 3; "
+            "END_FUNCTION_BLOCK\n"
+            "PROGRAM main VAR list : ARRAY[0..1] OF f; t : TON; END_VAR list[1](); t(IN := TRUE, PT := T#1s); "
+            "END_PROGRAM\n");
     REQUIRE(f.run("run a.st --for 10ms --watch \"main.list[1].inner[2,1], main.t.ET\" --out out").exit == 0);
     CHECK(slurp(f / "out/watch.csv") == "time_s,\"main.list[1].inner[2,1]\",main.t.ET\n0,3,0\n0.01,6,0.01\n");
 }

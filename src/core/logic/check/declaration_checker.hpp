@@ -33,6 +33,7 @@ class DeclarationChecker {
     void lay_out_frame(Layout& layout);
     void place(Field& f, Layout& layout, std::uint32_t& offset, Space space);
     void lay_out_globals();
+    // --- configuration_checker.cpp ---
     void add_configurations();
     void add_configuration(Configuration& c);
     void add_task(TaskDeclaration& t, const Configuration& c);

@@ -1,8 +1,8 @@
 // Gives every node of an expression its type and every name its place. Shared by program units and by the
 // conditions of procedures; what differs, how names are found, comes in as a Scope.
 //
-// Places (variables and their parts) are in expression_checker.cpp with the operators, calls in call_checker.cpp, the
-// standard functions in function_checker.cpp.
+// Operators and implicit conversions are in expression_checker.cpp, variables and their parts in place_checker.cpp,
+// calls in call_checker.cpp, the standard functions in function_checker.cpp.
 #pragma once
 
 #include "core/logic/check/scope.hpp"
