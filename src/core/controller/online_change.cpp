@@ -27,14 +27,13 @@ std::optional<int> same_variable(const logic::Program& from, int variable, const
     return static_cast<int>(now - to.variables.data());
 }
 
-ChangeReport change_program(const ControllerModel& model, std::shared_ptr<const logic::Program> program,
-                            ControllerState& state) {
+ChangeReport change_program(const ControllerModel& model, const logic::Program& program, ControllerState& state) {
     ChangeReport report;
     const logic::Program& from = *model.program;
-    std::vector<std::byte> memory = program->initial_memory;
+    std::vector<std::byte> memory = program.initial_memory;
     std::unordered_map<std::string, const logic::Storage*> old;
     for (const logic::Storage& s : from.storage) old.emplace(base::fold(s.path), &s);
-    for (const logic::Storage& s : program->storage) {
+    for (const logic::Storage& s : program.storage) {
         const auto found = old.find(base::fold(s.path));
         const bool same = found != old.end() && found->second->type_text == s.type_text &&
                           found->second->size == s.size && !s.address;
@@ -52,7 +51,7 @@ ChangeReport change_program(const ControllerModel& model, std::shared_ptr<const 
     }
     std::vector<Force> forces;
     for (Force f : state.forces) {
-        if (const auto now = same_variable(from, f.variable, *program)) {
+        if (const auto now = same_variable(from, f.variable, program)) {
             f.variable = *now;
             forces.push_back(f);
         } else {

@@ -13,8 +13,7 @@ struct ChangeReport {
 
 /// Puts `state` on `program` at the boundary of a scan. References start at NULL, as addresses mean nothing in another
 /// program; they are reported as fresh. Linear in the pieces of state of both.
-ChangeReport change_program(const ControllerModel& model, std::shared_ptr<const logic::Program> program,
-                            ControllerState& state);
+ChangeReport change_program(const ControllerModel& model, const logic::Program& program, ControllerState& state);
 
 /// The variable of `to` that stands for number `variable` of `from`: same path, same type; null when there is none.
 std::optional<int> same_variable(const logic::Program& from, int variable, const logic::Program& to);

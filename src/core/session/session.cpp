@@ -123,7 +123,7 @@ controller::ChangeReport Session::change_logic(int c, std::shared_ptr<const logi
     auto changed = std::make_shared<SessionModel>(*model_);
     controller::ControllerModel& model = changed->controllers[i];
     const logic::Program& from = *model_->controllers[i].program;
-    controller::ChangeReport report = controller::change_program(model_->controllers[i], program, controllers_[i]);
+    controller::ChangeReport report = controller::change_program(model_->controllers[i], *program, controllers_[i]);
     model.program = program;
     std::vector<std::pair<int, double>> safe;
     for (const auto& [variable, value] : model.safe_values) {

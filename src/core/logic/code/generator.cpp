@@ -81,6 +81,7 @@ class Generator {
             sizes[number->second] = std::max(sizes[number->second], layout.parameter_size);
         }
         std::vector<std::uint32_t> regions;
+        regions.reserve(sizes.size());
         for (const std::uint32_t size : sizes) regions.push_back(writer_.keep(std::max(size, 8U)));
         for (std::size_t i = 0; i < count; ++i) {
             if (logic_.blocks[i].kind == LayoutKind::Method) calls_.regions[i] = regions[calls_.method_numbers[i]];

@@ -126,7 +126,7 @@ bool move_to_element(std::byte* address, T index, const std::byte* range) {
     if constexpr (std::is_unsigned_v<T> && sizeof(T) == 8) {
         if (index > static_cast<std::uint64_t>(std::numeric_limits<std::int64_t>::max())) return false;
     }
-    const auto i = static_cast<std::int64_t>(index);
+    const auto i = static_cast<std::int64_t>(+index);
     if (i < low || i > high) return false;
     store(address, static_cast<std::uint32_t>(load<std::uint32_t>(address) +
                                               static_cast<std::uint64_t>(i - low) * load<std::uint64_t>(range + 16)));

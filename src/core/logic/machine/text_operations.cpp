@@ -160,10 +160,11 @@ void text_widen(std::byte* to, const std::byte* from) {
         i += more + 1;
         if (code >= 0x10000) {
             if (out + 2 > room) break;
-            store(to + kTextHead + 2 * out++, static_cast<std::uint16_t>(0xD800 | ((code - 0x10000) >> 10)));
+            store(to + kTextHead + 2U * std::size_t{out++},
+                  static_cast<std::uint16_t>(0xD800 | ((code - 0x10000) >> 10)));
             code = 0xDC00 | (code & 0x3FF);
         }
-        store(to + kTextHead + 2 * out++, static_cast<std::uint16_t>(code));
+        store(to + kTextHead + 2U * std::size_t{out++}, static_cast<std::uint16_t>(code));
     }
     store(to + 2, static_cast<std::uint16_t>(out));
 }
