@@ -134,8 +134,8 @@ class YardReader {
 
     void controller(const std::string& name, const base::Place& place, const toml::table& table,
                     session::SessionModel& model) {
-        check_keys(source_, table, {"logic", "scan", "watchdog", "safe"}, fmt::format("[controller.{}]", name),
-                   diagnostics_);
+        check_keys(source_, table, {"logic", "scan", "scan_limit", "watchdog", "safe"},
+                   fmt::format("[controller.{}]", name), diagnostics_);
         controller::ControllerModel c;
         c.name = name;
         c.scan = time_at(table, "scan", Nanoseconds(10'000'000));
@@ -147,6 +147,7 @@ class YardReader {
                                            base::time_text(c.scan), base::time_text(model.step)),
                                "choose a step that divides every scan");
         }
+        c.scan_limit = time_at(table, "scan_limit", c.scan_limit);
         if (const toml::node* watchdog = table.get("watchdog")) {
             const auto value = definition_value(source_, *watchdog);
             if (value.form != Form::Number || value.number < 1 || value.number > 1e12) {

@@ -17,15 +17,33 @@ constexpr const char* kHelp =
     "  press D [for T]   release D   turn D to POSITION   set D to VALUE   reset D\n"
     "  force TAG = VALUE   unforce TAG|all   forces on|off\n"
     "  fault D stuck on|off   fault D NAME [AMOUNT]   heal D|all\n"
-    "  take from BELT [at X]   place ITEM on BELT at X [colour C]   stop   start\n"
+    "  take from BELT [at X]   place ITEM on BELT at X [colour C]   stop   start [warm]\n"
     "  wait T   wait until COND [within T]   expect COND [within T | for T]\n"
     "and here: watch NAMES   unwatch NAMES|all   show NAMES   status   pace FACTOR|max   help   quit\n";
+
+/// Ends a scan by the wall clock.
+class WallWatch final : public logic::ScanWatch {
+  public:
+    explicit WallWatch(Clock& clock) : clock_(clock) {}
+    void begin(Nanoseconds limit) override { end_ = clock_.now() + limit; }
+    bool expired() override { return clock_.now() > end_; }
+
+  private:
+    Clock& clock_;
+    Nanoseconds end_{};
+};
 
 class LiveRun {
   public:
     LiveRun(session::Session& session, LineSource& lines, Clock& clock, const LiveOptions& options,
             const std::function<void(const std::string&)>& print)
-        : session_(session), lines_(lines), clock_(clock), options_(options), print_(print), pace_(options.pace) {
+        : session_(session),
+          lines_(lines),
+          clock_(clock),
+          watch_(clock),
+          options_(options),
+          print_(print),
+          pace_(options.pace) {
         for (const trace::Channel& c : options.watches) watch(c);
     }
 
@@ -76,7 +94,7 @@ class LiveRun {
             if (now < due) clock_.sleep_until(due);
         }
         const bool running = session_.model().controllers.empty() || session_.controller(0).running;
-        session_.step();
+        session_.step(&watch_);
         show_changes();
         if (running && !session_.model().controllers.empty() && !session_.controller(0).running) {
             say(fmt::format("controller {} stopped: {}", session_.model().controllers[0].name,
@@ -261,6 +279,7 @@ class LiveRun {
     session::Session& session_;
     LineSource& lines_;
     Clock& clock_;
+    WallWatch watch_;
     const LiveOptions& options_;
     const std::function<void(const std::string&)>& print_;
     LiveOutcome outcome_;

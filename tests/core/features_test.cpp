@@ -135,6 +135,10 @@ const std::map<std::string, std::string>& snippets() {
          "END_CONFIGURATION"},
         {"8.4",
          "PROGRAM q VAR_INPUT a : INT; END_VAR END_PROGRAM CONFIGURATION c PROGRAM x : q(a := 3); END_CONFIGURATION"},
+        {"8.5",
+         "FUNCTION_BLOCK b VAR a AT %IX* : BOOL; n : INT; END_VAR END_FUNCTION_BLOCK PROGRAM q VAR c : b; END_VAR c(); "
+         "END_PROGRAM CONFIGURATION c PROGRAM x : q; PROGRAM y : q; VAR_CONFIG x.c.a AT %IX0.0 : BOOL; x.c.n : INT := "
+         "4; END_VAR END_CONFIGURATION"},
     };
     return all;
 }

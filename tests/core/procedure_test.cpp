@@ -9,7 +9,7 @@ namespace {
 
 constexpr const char* kLogic =
     "VAR_GLOBAL start_pb AT %IX0.0 : BOOL; stop_pb AT %IX0.1 : BOOL; mode AT %IX0.2 : BOOL; knob AT %IW2 : INT; run AT "
-    "%QX0.0 : BOOL; count : INT; alarm : INT; END_VAR\n"
+    "%QX0.0 : BOOL; count : INT; alarm : INT; END_VAR VAR_GLOBAL RETAIN kept : INT; END_VAR\n"
     "PROGRAM main VAR t : TON; END_VAR\n"
     "run := (run OR start_pb) AND stop_pb;\n"
     "t(IN := run, PT := T#500ms);\n"
@@ -135,6 +135,9 @@ TEST_CASE("hand controls, faults, items and forces do what they say") {
         "force count = 42\nforces on\nwait 20 ms\nexpect count = 42 for 100 ms\nunforce count\nforces off",
         "force stop_pb = FALSE\nforces on\nwait 20 ms\nexpect not stop_pb and stop\nunforce all",
         "stop\nwait 50 ms\nstart\nexpect alarm = 0",
+        "force kept = 7\nforces on\nwait 20 ms\nunforce all\nforces off\nexpect kept = 7\nstop\nwait 20 ms\nstart "
+        "warm\nwait 20 ms\nexpect kept = 7\nstop line\nwait 20 ms\nstart line warm\nwait 20 ms\nexpect kept = 7\n"
+        "stop\nstart\nwait 20 ms\nexpect kept = 0",
     };
     for (const char* orders : fine) {
         CAPTURE(orders);

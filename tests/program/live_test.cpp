@@ -86,6 +86,34 @@ TEST_CASE("steps that come late are counted, none is dropped") {
     CHECK(l.clock.slept == Nanoseconds(0));
 }
 
+TEST_CASE("a scan that takes too long by the wall clock stops its controller") {
+    Live l;
+    l.folder.write(
+        "line.st",
+        "VAR_GLOBAL run AT %QX0.0 : BOOL; start_pb AT %IX0.0 : BOOL; stop_pb AT %IX0.1 : BOOL; see_tile AT "
+        "%IX0.2 : BOOL; END_VAR\nPROGRAM main VAR i : DINT; END_VAR\n    run := TRUE;\n    IF start_pb THEN\n"
+        "        FOR i := 1 TO 1000000 DO ; END_FOR;\n    END_IF;\nEND_PROGRAM\n");
+    l.folder.write("yard.toml",
+                   "[yard]\nplant = \"plant.toml\"\nmap = \"map.csv\"\n\n[controller.line]\nlogic = "
+                   "[\"*.st\"]\nscan_limit = \"100 ms\"\n");
+    base::Diagnostics diagnostics;
+    l.yard = files::load_yard(l.folder.path().string(), diagnostics);
+    REQUIRE(l.yard.model != nullptr);
+    const std::vector<std::string> lines{"press start for 50 ms", "wait 100 ms", "show a.run"};
+    SUBCASE("a slow machine") {
+        l.clock.cost_of_looking = Nanoseconds(30'000'000);
+        l.run(lines, 0.0);
+        CHECK(contains(l.printed, "line.st:5:"));
+        CHECK(contains(l.printed, "the scan passed its time limit\n"));
+        CHECK(contains(l.printed, "a.run = FALSE\n"));
+    }
+    SUBCASE("a fast one does the same loop") {
+        l.run(lines, 0.0);
+        CHECK_FALSE(contains(l.printed, "time limit"));
+        CHECK(contains(l.printed, "a.run = TRUE\n"));
+    }
+}
+
 TEST_CASE("changing the pace counts from there") {
     Live l;
     l.run({"wait 1 s", "pace 10", "wait 1 s", "pace max", "wait 100 s"}, 1.0);

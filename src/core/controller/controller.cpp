@@ -36,7 +36,7 @@ ControllerState power_up(const ControllerModel& model) {
     return state;
 }
 
-void solve(const ControllerModel& model, ControllerState& state, base::Nanoseconds now) {
+void solve(const ControllerModel& model, ControllerState& state, base::Nanoseconds now, logic::ScanWatch* watch) {
     if (!state.running) return;
     write_stimuli(model, state, now);
     const bool forced = state.forces_on && !state.forces.empty();
@@ -45,8 +45,9 @@ void solve(const ControllerModel& model, ControllerState& state, base::Nanosecon
     logic::Execution done;
     for (const logic::Task& task : program.tasks) {
         if (task.interval.count() > 0 && now.count() % task.interval.count() != 0) continue;
-        done =
-            logic::execute(program.view(), task.entry, state.memory.data(), now.count(), model.watchdog_instructions);
+        if (watch != nullptr) watch->begin(model.scan_limit);
+        done = logic::execute(program.view(), task.entry, state.memory.data(), now.count(), model.watchdog_instructions,
+                              watch);
         if (done.outcome != logic::Outcome::Done) break;
     }
     if (forced) write_forces(model, state, false);

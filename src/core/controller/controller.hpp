@@ -36,6 +36,7 @@ struct ControllerModel {
     std::shared_ptr<const logic::Program> program;
     base::Nanoseconds scan{10'000'000};
     std::int64_t watchdog_instructions = 10'000'000;  ///< A task may do in loops and calls, each time it runs.
+    base::Nanoseconds scan_limit{500'000'000};        ///< Of real time for one task, where a ScanWatch looks.
     std::vector<Stimulus> stimuli;                    ///< By time.
     std::vector<std::pair<int, double>> safe_values;  ///< Outputs that are not FALSE/0 when stopped: variable, value.
 };
@@ -60,7 +61,8 @@ ControllerState power_up(const ControllerModel& model);
 
 /// Stimuli that are due, input forces, solve. Cost: the instructions executed. After a run-time fault the controller is
 /// stopped.
-void solve(const ControllerModel& model, ControllerState& state, base::Nanoseconds now);
+void solve(const ControllerModel& model, ControllerState& state, base::Nanoseconds now,
+           logic::ScanWatch* watch = nullptr);
 
 /// Enters or replaces a force; switching forces on is another act.
 void enter_force(ControllerState& state, const Force& force);

@@ -514,7 +514,12 @@ bool OrderReader::place(Line& line, Order& order) {
 
 bool OrderReader::stop_or_start(Line& line, Order& order) {
     order.controller = 0;
-    if (line.done() && model_.controllers.size() == 1) return true;
+    const auto manner = [&] {
+        if (order.action == Action::Start && line.accept("warm")) order.action = Action::StartWarm;
+        return true;
+    };
+    const bool alone = model_.controllers.size() == 1;
+    if (alone && (line.done() || base::fold(line.current().text) == "warm")) return manner();
     base::Place where;
     const std::string name = line.name(where);
     std::vector<std::string> known;
@@ -522,7 +527,7 @@ bool OrderReader::stop_or_start(Line& line, Order& order) {
         known.push_back(model_.controllers[c].name);
         if (base::fold(known.back()) == base::fold(name)) {
             order.controller = static_cast<int>(c);
-            return true;
+            return manner();
         }
     }
     diagnostics_.error(Code::UnknownName, where, fmt::format("no controller is named '{}'", name),
@@ -589,6 +594,7 @@ std::string perform(session::Session& session, const Order& o) {
             break;
         case Action::Stop: session.stop(o.controller); break;
         case Action::Start: session.start(o.controller); break;
+        case Action::StartWarm: session.start_warm(o.controller); break;
         case Action::Note:
         case Action::Wait:
         case Action::WaitUntil:

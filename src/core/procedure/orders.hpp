@@ -4,7 +4,7 @@
 //   force tag = TRUE                  unforce tag | all         forces on | off
 //   fault dip_eye stuck off           fault lift jammed         fault glaze leak 0.1 l/s        heal dip_eye | all
 //   take from infeed at 1.2 m         place brick on infeed at 0.3 m colour cobalt
-//   stop line                         start line
+//   stop line                         start line          start line warm (RETAIN variables keep their values)
 //   wait 2 s                          wait until COND within 60 s
 //   expect COND                       expect COND within 2 s    expect COND for 1 s             note "text"
 #pragma once
@@ -34,6 +34,7 @@ enum class Action : std::uint8_t {
     Place,
     Stop,
     Start,
+    StartWarm,
     Note,
     Wait,
     WaitUntil,

@@ -22,26 +22,26 @@ controller::ForceRole SessionModel::force_role(int c, int variable) const {
 Session::Session(SessionModelPtr model) : model_(std::move(model)), plant_(model_->plant->initial) {
     for (const controller::ControllerModel& c : model_->controllers) controllers_.push_back(controller::power_up(c));
     plant::sense(*model_->plant, plant_);
-    for (std::size_t c = 0; c < controllers_.size(); ++c) scan(static_cast<int>(c));
+    for (std::size_t c = 0; c < controllers_.size(); ++c) scan(static_cast<int>(c), nullptr);
     scanned_ = !controllers_.empty();
 }
 
-void Session::step() {
+void Session::step(logic::ScanWatch* watch) {
     release_hands();
     plant::step(*model_->plant, plant_);
     now_ += model_->step;
     scanned_ = false;
     for (std::size_t c = 0; c < controllers_.size(); ++c) {
         if (now_.count() % model_->controllers[c].scan.count() != 0) continue;
-        scan(static_cast<int>(c));
+        scan(static_cast<int>(c), watch);
         scanned_ = true;
     }
 }
 
-void Session::scan(int c) {
+void Session::scan(int c, logic::ScanWatch* watch) {
     const auto i = static_cast<std::size_t>(c);
     wiring::sample(model_->wiring, c, plant_, controllers_[i]);
-    controller::solve(model_->controllers[i], controllers_[i], now_);
+    controller::solve(model_->controllers[i], controllers_[i], now_, watch);
     wiring::publish(model_->wiring, c, model_->controllers[i], controllers_[i], plant_);
     plant::hold_faulted_outputs(*model_->plant, plant_);
 }

@@ -35,8 +35,9 @@ class Session {
     /// Power-up: sensors look, inputs are sampled, every controller does its first scan at time 0.
     explicit Session(SessionModelPtr model);
 
-    /// One plant step, then the scans that are due.
-    void step();
+    /// One plant step, then the scans that are due. A `watch` may stop a controller whose scan takes too long; its
+    /// verdict is of the wall clock, so only live running gives one.
+    void step(logic::ScanWatch* watch = nullptr);
 
     base::Nanoseconds now() const { return now_; }
     /// Whether a controller scanned in the last step (or at power-up).
@@ -79,7 +80,7 @@ class Session {
     };
 
     void release_hands();
-    void scan(int c);
+    void scan(int c, logic::ScanWatch* watch);
 
     SessionModelPtr model_;
     plant::PlantState plant_;

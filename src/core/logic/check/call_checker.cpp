@@ -283,18 +283,10 @@ bool ExpressionChecker::bind_argument(Layout& callee, Argument& a, std::size_t& 
 }
 
 bool ExpressionChecker::bind_in_out(const Field& field, Argument& a) {
-    switch (a.value->kind) {
-        case ExpressionKind::Name:
-        case ExpressionKind::Direct:
-        case ExpressionKind::Member:
-        case ExpressionKind::Index:
-        case ExpressionKind::Dereference:
-        case ExpressionKind::Partial:
-        case ExpressionKind::This: break;
-        default:
-            infer(a.value);
-            error(Code::WrongCall, a.value->span, fmt::format("VAR_IN_OUT '{}' needs a variable", field.name));
-            return false;
+    if (!is_place(a.value->kind)) {
+        infer(a.value);
+        error(Code::WrongCall, a.value->span, fmt::format("VAR_IN_OUT '{}' needs a variable", field.name));
+        return false;
     }
     const auto found = place(a.value, Use::Write);
     if (!found) return false;

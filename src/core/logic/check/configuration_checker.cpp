@@ -21,8 +21,12 @@ void DeclarationChecker::add_configurations() {
     }
     if (any) return;
     for (std::size_t i = 0; i < logic_.blocks.size(); ++i) {
-        if (logic_.blocks[i].kind == LayoutKind::Program)
-            logic_.programs.push_back({logic_.blocks[i].name, static_cast<int>(i), -1});
+        if (logic_.blocks[i].kind == LayoutKind::Program) {
+            ProgramInstance instance;
+            instance.name = logic_.blocks[i].name;
+            instance.block = static_cast<int>(i);
+            logic_.programs.push_back(std::move(instance));
+        }
     }
 }
 
@@ -30,7 +34,7 @@ void DeclarationChecker::add_configuration(Configuration& c) {
     for (Resource& r : c.resources) {
         const std::size_t first_task = logic_.tasks.size();
         for (TaskDeclaration& t : r.tasks) add_task(t, c);
-        for (const ProgramDeclaration& p : r.programs) {
+        for (ProgramDeclaration& p : r.programs) {
             const int block = unit_named(p.type, {});
             if (block < 0 || logic_.block(block).kind != LayoutKind::Program) {
                 std::vector<std::string> known;
@@ -54,10 +58,27 @@ void DeclarationChecker::add_configuration(Configuration& c) {
                 if (base::fold(other.name) == base::fold(p.name))
                     error(c.source, p.span, Code::DuplicateName, fmt::format("program '{}' is declared twice", p.name));
             }
-            logic_.programs.push_back({p.name, block, task});
+            add_program(p, block, task, c);
         }
     }
     for (const ConfigDeclaration& d : c.config) apply_config(d, c);
+}
+
+void DeclarationChecker::add_program(ProgramDeclaration& p, int block, int task, const Configuration& c) {
+    ProgramInstance instance;
+    instance.name = p.name;
+    instance.block = block;
+    instance.task = task;
+    instance.source = c.source;
+    if (p.call) {
+        const NameContext none;
+        UnitScope scope(checking_, -1, none, c.source);
+        p.call->detail = block;
+        p.call->call = CallKind::Block;
+        if (ExpressionChecker(c.source, scope, checking_.diagnostics).program_arguments(logic_.block(block), *p.call))
+            instance.call = std::move(p.call);
+    }
+    logic_.programs.push_back(std::move(instance));
 }
 
 void DeclarationChecker::add_task(TaskDeclaration& t, const Configuration& c) {
@@ -97,24 +118,17 @@ void DeclarationChecker::apply_config(const ConfigDeclaration& d, const Configur
     const auto program = std::find_if(logic_.programs.begin(), logic_.programs.end(), [&](const ProgramInstance& p) {
         return base::fold(p.name) == base::fold(parts[0]);
     });
-    if (parts.size() != 2 || program == logic_.programs.end()) {
-        error(c.source, d.span, parts.size() > 2 ? Code::NotSupported : Code::UnknownName,
-              parts.size() > 2 ? "VAR_CONFIG reaches the variables of programs only in this version"
-                               : fmt::format("'{}' names no variable of a program", d.path));
+    if (parts.size() < 2 || program == logic_.programs.end()) {
+        error(c.source, d.span, Code::UnknownName, fmt::format("'{}' names no variable of a program", d.path));
         return;
     }
+    parts.erase(parts.begin());
+    const auto found = configured(*program, parts, d, c);
+    if (!found) return;
+    Field* field = found->field;
     const auto same_type = std::count_if(logic_.programs.begin(), logic_.programs.end(),
                                          [&](const ProgramInstance& p) { return p.block == program->block; });
-    Field* field = logic_.block(program->block).find(parts[1]);
-    if (field == nullptr || same_type > 1) {
-        error(
-            c.source, d.span, field == nullptr ? Code::UnknownName : Code::NotSupported,
-            field == nullptr
-                ? fmt::format("program '{}' has no variable '{}'", parts[0], parts[1])
-                : fmt::format("'{}' has several instances; VAR_CONFIG of one of them is not supported by this version",
-                              logic_.block(program->block).name));
-        return;
-    }
+    const bool alone = parts.size() == 1 && same_type == 1;
     const NameContext none;
     const Where where{c.source, none, -1};
     const TypeRef type = resolve(*d.type, where);
@@ -130,21 +144,74 @@ void DeclarationChecker::apply_config(const ConfigDeclaration& d, const Configur
             return;
         }
         Declaration located;
-        located.name = parts[1];
+        located.name = parts.back();
         located.address = d.address;
         located.address_span = d.address_span;
         located.span = d.span;
-        const Declaration* kept = field->declaration;
-        field->incomplete_address = false;
-        field->declaration = &located;
-        locate(*field, located, c.source);
-        field->declaration = kept;
+        Field image = *field;
+        image.incomplete_address = false;
+        image.declaration = &located;
+        locate(image, located, c.source);
+        if (!image.address) return;
+        if (alone) {  // its code can go to the address itself
+            image.declaration = field->declaration;
+            *field = std::move(image);
+        } else {
+            program->links.push_back({found->path, found->offset, field->type, image.binding, *image.address, d.span});
+        }
     }
-    if (d.initial) {
+    if (!d.initial) return;
+    ExpressionPtr& initial = const_cast<ConfigDeclaration&>(d).initial;
+    if (alone) {
         settle(*field, {field->source, logic_.block(program->block).unit->context, program->block});
-        write_initial(const_cast<ConfigDeclaration&>(d).initial, field->type, field->initial.data(),
-                      fmt::format("'{}'", d.path), where);
+        write_initial(initial, field->type, field->initial.data(), fmt::format("'{}'", d.path), where);
+        return;
     }
+    ConfiguredValue value{found->offset, default_image(field->type)};
+    if (write_initial(initial, field->type, value.bytes.data(), fmt::format("'{}'", d.path), where))
+        program->values.push_back(std::move(value));
+}
+
+/// The variable at `parts` below a program instance: of the program, of a block in it, of a structure.
+std::optional<DeclarationChecker::Configured> DeclarationChecker::configured(const ProgramInstance& program,
+                                                                             const std::vector<std::string>& parts,
+                                                                             const ConfigDeclaration& d,
+                                                                             const Configuration& c) {
+    Configured out;
+    TypeRef type{E::Block, program.block};
+    for (const std::string& part : parts) {
+        std::vector<Field*> fields;
+        if (type.is(E::Block)) {
+            for (Field& f : logic_.block(type.index).fields) fields.push_back(&f);
+        } else if (type.is(E::Structure)) {
+            for (Field& f : logic_.type(type).fields) fields.push_back(&f);
+        }
+        std::vector<std::string> known;
+        Field* next = nullptr;
+        for (Field* f : fields) {
+            known.push_back(f->name);
+            if (base::fold(f->name) == base::fold(part)) next = f;
+        }
+        if (next == nullptr) {
+            error(c.source, d.span, Code::UnknownName,
+                  fmt::format("'{}' names no variable: {} has no '{}'", d.path, logic_.text_of(type), part),
+                  base::name_hint(part, known));
+            return std::nullopt;
+        }
+        const bool inside = next->section != Section::InOut && next->section != Section::External &&
+                            next->section != Section::Temp && !next->address && !next->type.is(E::None);
+        if (!inside) {
+            error(c.source, d.span, Code::WrongValue,
+                  fmt::format("'{}' is no variable that VAR_CONFIG can reach", d.path),
+                  "VAR_CONFIG is for variables that live in the instance");
+            return std::nullopt;
+        }
+        out.field = next;
+        out.offset += next->binding.offset;
+        out.path += (out.path.empty() ? "" : ".") + next->name;
+        type = next->type;
+    }
+    return out;
 }
 
 }  // namespace vyard::logic

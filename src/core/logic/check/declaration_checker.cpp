@@ -13,10 +13,6 @@ using E = Elementary;
 
 namespace {
 
-std::uint32_t align_to(std::uint32_t offset, std::uint32_t alignment) {
-    return (offset + alignment - 1) / alignment * alignment;
-}
-
 LayoutKind layout_kind(UnitKind kind) {
     switch (kind) {
         case UnitKind::Program: return LayoutKind::Program;

@@ -37,6 +37,15 @@ class DeclarationChecker {
     void add_configurations();
     void add_configuration(Configuration& c);
     void add_task(TaskDeclaration& t, const Configuration& c);
+    void add_program(ProgramDeclaration& p, int block, int task, const Configuration& c);
+    /// What VAR_CONFIG names within a program instance.
+    struct Configured {
+        Field* field = nullptr;
+        std::uint32_t offset = 0;
+        std::string path;
+    };
+    std::optional<Configured> configured(const ProgramInstance& program, const std::vector<std::string>& parts,
+                                         const ConfigDeclaration& d, const Configuration& c);
     void apply_config(const ConfigDeclaration& d, const Configuration& c);
     int unit_named(const std::string& name, const NameContext& context) const;
 

@@ -42,6 +42,9 @@ class ExpressionChecker {
     /// A call, as a statement or within an expression. Its type: Void when it has no value, None after a report.
     TypeRef call(ExpressionPtr& e, bool statement);
 
+    /// The arguments of a program instance, `call`, against its inputs and outputs. False after a report.
+    bool program_arguments(Layout& program, Expression& call) { return bind(program, call, program.name); }
+
     void error(base::Code code, Span span, std::string message, std::string hint = {});
     std::string type_text(const TypeRef& t) const;
 

@@ -202,14 +202,14 @@ TypeRef ExpressionChecker::infer_function(ExpressionPtr& e, const FunctionInfo& 
     }
 }
 
-/// ADD(a, b, c) is a + b + c; GT(a, b, c) is a > b AND b > c.
+/// ADD(a, b, c) is a + b + c; GT(a, b, c) is a > b AND b > c. With EN it is MOVE(EN := ..., a + b + c).
 TypeRef ExpressionChecker::infer_operate(ExpressionPtr& e, const FunctionInfo& info) {
-    for (const Argument& a : e->arguments) {
-        if (a.field != kEnable && a.field != kEnableOut) continue;
-        error(Code::NotSupported, a.span, fmt::format("EN and ENO of {} are not supported by this version", info.name),
-              "write the operator within IF");
-        return kNothing;
-    }
+    std::vector<Argument> enables;
+    std::erase_if(e->arguments, [&](Argument& a) {
+        const bool enable = a.field == kEnable || a.field == kEnableOut;
+        if (enable) enables.push_back(std::move(a));
+        return enable;
+    });
     const auto node = [&](Operator op, ExpressionPtr left, ExpressionPtr right) {
         auto out = std::make_unique<Expression>();
         out->kind = ExpressionKind::Binary;
@@ -232,8 +232,18 @@ TypeRef ExpressionChecker::infer_operate(ExpressionPtr& e, const FunctionInfo& i
             out = node(info.op, out ? std::move(out) : std::move(left), std::move(right));
         }
     }
-    e = std::move(out);
-    return infer(e);
+    if (enables.empty()) {
+        e = std::move(out);
+        return infer(e);
+    }
+    Argument sum;
+    sum.span = e->span;
+    sum.value = std::move(out);
+    e->arguments.clear();
+    e->arguments.push_back(std::move(sum));
+    for (Argument& a : enables) e->arguments.push_back(std::move(a));
+    e->detail = static_cast<int>(Function::Move);
+    return infer_selection(*e, *find_function("MOVE"));
 }
 
 /// The type that arguments [first, last) meet in; None after a report. Open when all are literals.
@@ -296,6 +306,13 @@ TypeRef ExpressionChecker::infer_numeric(Expression& e, const FunctionInfo& info
     // All literals: the type stays open until a neighbour or a target settles it.
     if (is_open(common) && !bytes && f != Function::IsValid && f != Function::IsValidBcd) return common;
     if (is_open(common)) common.elementary = common.is(E::AnyInt) ? E::Dint : E::Real;
+    const bool ordered = f == Function::Minimum || f == Function::Maximum || f == Function::Limit;
+    if (ordered && is_text(common.elementary)) {
+        for (std::size_t i = 0; i < count; ++i) {
+            if (!coerce(args[i].value, common, e.name)) return kNothing;
+        }
+        return common;
+    }
     if (!enumeration(common)) common.index = -1;
     const E t = common.elementary;
     const bool fits = real_only || f == Function::IsValid ? is_real(t)

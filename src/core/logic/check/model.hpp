@@ -109,10 +109,29 @@ struct TaskModel {
     std::int64_t priority = 0;     ///< 0 goes first.
     ExpressionPtr single;          ///< Checked; null for none.
 };
+/// VAR_CONFIG gives a variable somewhere within a program instance its value at power-up.
+struct ConfiguredValue {
+    std::uint32_t offset = 0;  ///< From the start of the program instance.
+    Bytes bytes;
+};
+/// VAR_CONFIG gives an address to a variable of code that instances share: its value comes from there when the program
+/// starts (%I, %M) and goes there when it ends (%Q, %M).
+struct ConfiguredLink {
+    std::string path;          ///< Behind the name of the program instance.
+    std::uint32_t offset = 0;  ///< From the start of the program instance.
+    TypeRef type;
+    Binding binding;  ///< In the area.
+    Address address;
+    Span span;
+};
 struct ProgramInstance {
     std::string name;
     int block = -1;
-    int task = -1;  ///< -1: once a scan, behind the tasks.
+    int task = -1;       ///< -1: once a scan, behind the tasks.
+    ExpressionPtr call;  ///< Its arguments, checked; null for none.
+    base::SourcePtr source;
+    std::vector<ConfiguredValue> values;
+    std::vector<ConfiguredLink> links;
 };
 
 /// A call in a body, for the call graph.
@@ -153,6 +172,10 @@ struct CheckedLogic {
     /// The method of a block or interface by folded name, looked for in what it extends too; -1 for none.
     int find_method(int block, const std::string& folded, int depth = 0) const;
 };
+
+constexpr std::uint32_t align_to(std::uint32_t offset, std::uint32_t alignment) {
+    return (offset + alignment - 1) / alignment * alignment;
+}
 
 constexpr std::uint32_t kMaxMemory = 64U << 20;  ///< Bytes a program may declare; more is refused.
 constexpr int kMaxBlockDepth = 32;               ///< Blocks within blocks.

@@ -272,14 +272,9 @@ std::optional<Found> ExpressionChecker::place_partial(Expression& e, Use use) {
 }
 
 std::optional<Found> ExpressionChecker::target(ExpressionPtr& e) {
-    switch (e->kind) {
-        case ExpressionKind::Name:
-        case ExpressionKind::Direct:
-        case ExpressionKind::Member:
-        case ExpressionKind::Index:
-        case ExpressionKind::Dereference:
-        case ExpressionKind::Partial: break;
-        default: error(Code::NotAssignable, e->span, "only a variable can be assigned to"); return std::nullopt;
+    if (!is_place(e->kind) || e->kind == ExpressionKind::This) {
+        error(Code::NotAssignable, e->span, "only a variable can be assigned to");
+        return std::nullopt;
     }
     auto found = place(e, Use::Write);
     if (!found) return std::nullopt;

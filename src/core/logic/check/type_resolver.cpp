@@ -13,13 +13,7 @@ namespace vyard::logic {
 using base::Code;
 using E = Elementary;
 
-namespace {
-
-std::uint32_t align_to(std::uint32_t offset, std::uint32_t alignment) {
-    return (offset + alignment - 1) / alignment * alignment;
-}
-
-}  // namespace
+namespace {}  // namespace
 
 /// The initial values of all types together are bounded, so that a short text cannot fill the memory.
 bool DeclarationChecker::reserve(std::uint64_t bytes, Span span, const base::SourcePtr& source) {

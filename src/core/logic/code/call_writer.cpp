@@ -43,7 +43,7 @@ std::optional<std::uint32_t> ExpressionWriter::enable(const Expression& e) {
     return std::nullopt;
 }
 
-void ExpressionWriter::enabled(const Expression&, std::optional<std::uint32_t> skip) {
+void ExpressionWriter::enabled(std::optional<std::uint32_t> skip) {
     if (skip) writer_.land(*skip, writer_.here());
 }
 
@@ -198,7 +198,7 @@ void ExpressionWriter::call_block(const Expression& e) {
         calls_->calls.emplace_back(at, e.detail);
     }
     take_outputs(e, block, instance);
-    enabled(e, skip);
+    enabled(skip);
 }
 
 // --- functions and methods ---
@@ -242,7 +242,7 @@ void ExpressionWriter::call_function(const Expression& e) {
     }
     calls_->calls.emplace_back(writer_.emit(Op::Call, 0, 0, 1, e.span), e.detail);
     take_outputs(e, callee, frame);
-    enabled(e, skip);
+    enabled(skip);
 }
 
 void ExpressionWriter::call_method(const Expression& e) {
@@ -279,7 +279,7 @@ void ExpressionWriter::call_method(const Expression& e) {
         writer_.emit(Op::CallMethod, instance, 0, 0, e.span, calls_->method_numbers[number]);
     }
     take_outputs(e, callee, {region, false, 0, -1});
-    enabled(e, skip);
+    enabled(skip);
 }
 
 void ExpressionWriter::call(const Expression& e) {

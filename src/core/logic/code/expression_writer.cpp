@@ -24,23 +24,6 @@ std::uint32_t Bases::of(Space space) const {
     return 0;
 }
 
-namespace {
-
-bool is_place(ExpressionKind kind) {
-    switch (kind) {
-        case ExpressionKind::Name:
-        case ExpressionKind::Direct:
-        case ExpressionKind::Member:
-        case ExpressionKind::Index:
-        case ExpressionKind::Dereference:
-        case ExpressionKind::Partial:
-        case ExpressionKind::This: return true;
-        default: return false;
-    }
-}
-
-}  // namespace
-
 void ExpressionWriter::move(E type, std::uint32_t dst, std::uint32_t from, Span span) {
     if (dst != from) writer_.emit(pick_size(Op::Move8, type_size(type)), dst, from, 0, span);
 }

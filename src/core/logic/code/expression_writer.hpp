@@ -67,6 +67,14 @@ class ExpressionWriter {
     /// dst := `e` when it is an instance of block number tag in `e`'s kind, else NULL.
     void attempt(const Place& to, const Expression& e, int wanted);
 
+    /// Arguments of a program instance at `instance`, before and after its body.
+    void pass_arguments(const Expression& call, const Layout& program, std::uint32_t instance) {
+        pass(call, program, {instance, false, 0, -1});
+    }
+    void take_arguments(const Expression& call, const Layout& program, std::uint32_t instance) {
+        take_outputs(call, program, {instance, false, 0, -1});
+    }
+
     void move(Elementary type, std::uint32_t dst, std::uint32_t from, Span span);
     /// Copies between places of one type.
     void copy(const Place& to, const Place& from, const TypeRef& type, Span span);
@@ -114,7 +122,7 @@ class ExpressionWriter {
     void pass_in_out(const Argument& a, const Field& field, const Place& to);
     void take_outputs(const Expression& e, const Layout& callee, const Place& from);
     std::optional<std::uint32_t> enable(const Expression& e);
-    void enabled(const Expression& e, std::optional<std::uint32_t> skip);
+    void enabled(std::optional<std::uint32_t> skip);
     Place result_place(const Expression& e);
 
     // --- standard functions ---
@@ -123,6 +131,7 @@ class ExpressionWriter {
     void standard_statement(const Expression& e);
     Place standard_text(const Expression& e);
     Place text_result(const Expression& e);
+    void ordered_text(const Expression& e, std::uint32_t to);
     void select(const Expression& e, std::uint32_t dst);
     void dates(const Expression& e, std::uint32_t dst);
     std::uint32_t argument(const Expression& e, std::size_t i) { return value(*e.arguments[i].value); }

@@ -25,14 +25,14 @@ std::uint32_t width_of(const Expression& text) {
 void ExpressionWriter::standard(const Expression& e, std::uint32_t dst) {
     const auto skip = enable(e);
     standard_body(e, dst);
-    enabled(e, skip);
+    enabled(skip);
 }
 
 void ExpressionWriter::standard_statement(const Expression& e) {
     if (is_text(e.type.elementary)) {
         const auto skip = enable(e);
         aggregate(e);
-        return enabled(e, skip);
+        return enabled(skip);
     }
     standard(e, writer_.temporary());
 }
@@ -216,8 +216,34 @@ void ExpressionWriter::dates(const Expression& e, std::uint32_t dst) {
 Place ExpressionWriter::standard_text(const Expression& e) {
     const auto skip = enable(e);
     const Place out = text_result(e);
-    enabled(e, skip);
+    enabled(skip);
     return out;
+}
+
+/// MIN, MAX and LIMIT of texts: the first one that counts, replaced by each that is better.
+void ExpressionWriter::ordered_text(const Expression& e, std::uint32_t to) {
+    const auto function = static_cast<Function>(e.detail);
+    const auto width = static_cast<std::uint32_t>(e.type.is(E::Wstring) ? 2 : 1);
+    const auto text = [&](std::size_t i) { return address(aggregate(*e.arguments[i].value), e.span); };
+    const std::uint32_t zero = writer_.constant_integer(E::Sint, 0);
+    const auto take_if = [&](std::uint32_t other, bool greater) {
+        const std::uint32_t order = writer_.temporary(), better = writer_.temporary();
+        writer_.emit(Op::TextCompare, order, other, to, e.span, width);
+        writer_.emit(Op::LessI8, better, greater ? zero : order, greater ? order : zero, e.span);
+        const std::uint32_t jump = writer_.emit(Op::JumpUnless, 0, 0, better, e.span);
+        writer_.emit(Op::TextMove, to, other, 0, e.span, width);
+        writer_.land(jump, writer_.here());
+    };
+    if (function == Function::Limit) {
+        const std::uint32_t low = text(0), in = text(1), high = text(2);
+        writer_.emit(Op::TextMove, to, in, 0, e.span, width);
+        take_if(low, true);
+        return take_if(high, false);
+    }
+    std::vector<std::uint32_t> texts;
+    for (std::size_t i = 0; i < count_arguments(e); ++i) texts.push_back(text(i));
+    writer_.emit(Op::TextMove, to, texts[0], 0, e.span, width);
+    for (std::size_t i = 1; i < texts.size(); ++i) take_if(texts[i], function == Function::Maximum);
 }
 
 Place ExpressionWriter::text_result(const Expression& e) {
@@ -262,6 +288,9 @@ Place ExpressionWriter::text_result(const Expression& e) {
             writer_.operands(at, count);
             return out;
         }
+        case Function::Minimum:
+        case Function::Maximum:
+        case Function::Limit: ordered_text(e, to); return out;
         case Function::Select:
         case Function::Multiplex: {
             const std::uint32_t selector = argument(e, 0);

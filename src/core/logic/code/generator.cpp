@@ -27,6 +27,7 @@ class Generator {
         for (std::size_t i = 0; i < logic_.programs.size(); ++i) {
             const ProgramInstance& p = logic_.programs[i];
             lister.instance(logic_.block(p.block), program_bases_[i], p.name + ".");
+            configure(p, program_bases_[i]);
         }
         if (with_code) {
             for (const SyntaxFile& file : logic_.files) program_.sources.push_back(file.source);
@@ -104,12 +105,49 @@ class Generator {
             writer_.emit(Op::CopyBytes, frame, writer_.blob(layout.frame_image), layout.frame_size, layout.unit->span);
     }
 
+    /// What VAR_CONFIG says: values at power-up, and variables that people see at their address.
+    void configure(const ProgramInstance& p, std::uint32_t base) {
+        for (const ConfiguredValue& v : p.values)
+            std::copy(v.bytes.begin(), v.bytes.end(), memory_.begin() + base + v.offset);
+        for (const ConfiguredLink& l : p.links) {
+            const auto found = program_.by_path.find(base::fold(p.name + "." + l.path));
+            if (found == program_.by_path.end()) continue;
+            Variable& v = program_.variables[static_cast<std::size_t>(found->second)];
+            const std::uint32_t at = bases_.of(l.binding.space) + l.binding.offset;
+            write_number(memory_.data(), v.type, at, l.binding.bit,
+                         read_number(memory_.data(), v.type, v.offset, v.bit));
+            v.offset = at;
+            v.bit = l.binding.bit;
+            v.address = l.address;
+            v.is_tag = true;
+        }
+    }
+
     void program_instance(std::size_t i) {
-        const Layout& layout = logic_.block(logic_.programs[i].block);
-        const std::uint32_t frame = calls_.frames[static_cast<std::size_t>(logic_.programs[i].block)];
+        const ProgramInstance& p = logic_.programs[i];
+        const Layout& layout = logic_.block(p.block);
+        const std::uint32_t frame = calls_.frames[static_cast<std::size_t>(p.block)];
+        around(p, program_bases_[i], true);
         writer_.source = source_numbers_.at(layout.unit->source.get());
         clear_temporaries(layout, frame);
         body_of(layout, program_bases_[i], frame);
+        around(p, program_bases_[i], false);
+    }
+
+    /// What the configuration does before and after a program: its arguments, and addresses of what it shares.
+    void around(const ProgramInstance& p, std::uint32_t base, bool before) {
+        if (p.links.empty() && !p.call) return;
+        writer_.begin_unit();
+        writer_.source = source_numbers_.at(p.source.get());
+        ExpressionWriter expressions(writer_, bases_, &logic_, &calls_);
+        for (const ConfiguredLink& l : p.links) {
+            const Place inside{base + l.offset, false, 0, -1};
+            const Place area{bases_.of(l.binding.space) + l.binding.offset, false, 0, l.binding.bit};
+            const bool wanted = l.address.area == Area::Memory || (l.address.area == Area::Input) == before;
+            if (wanted) expressions.copy(before ? inside : area, before ? area : inside, l.type, l.span);
+        }
+        if (p.call && before) expressions.pass_arguments(*p.call, logic_.block(p.block), base);
+        if (p.call && !before) expressions.take_arguments(*p.call, logic_.block(p.block), base);
     }
 
     /// One piece of code a task; what has no task runs in every scan, behind the others.

@@ -155,9 +155,25 @@ struct Run {
     const CodeView& code;
     std::byte* memory;
     std::int64_t now;
-    std::int64_t budget;
+    std::int64_t budget;  ///< Until the next look at what may end the scan.
+    std::int64_t rest;    ///< Beyond that.
+    ScanWatch* watch;
     Execution stopped;
 };
+
+/// Between two looks at the watch: about a millisecond.
+constexpr std::int64_t kSlice = 200'000;
+
+/// The slice is used up: whether there is another one.
+Outcome next_slice(Run& r) {
+    while (r.budget < 0 && r.rest > 0) {
+        if (r.watch->expired()) return Outcome::TooLong;
+        const std::int64_t slice = std::min(kSlice, r.rest);
+        r.budget += slice;
+        r.rest -= slice;
+    }
+    return r.budget < 0 ? Outcome::TooManyTurns : Outcome::Done;
+}
 
 bool table_bit(const std::byte* table, std::uint32_t index) {
     return ((std::to_integer<std::uint32_t>(table[index >> 3]) >> (index & 7U)) & 1U) != 0;
@@ -180,6 +196,10 @@ bool run(Run& r, const Instruction* at, std::byte* self) {
         r.stopped.outcome = outcome;
         r.stopped.instruction = static_cast<std::uint32_t>(at - r.code.code);
         return false;
+    };
+    const auto goes_on = [&] {
+        const Outcome next = next_slice(r);
+        return next == Outcome::Done || stop(next);
     };
     // A call that stopped: this one led there.
     const auto led = [&] {
@@ -204,15 +224,15 @@ bool run(Run& r, const Instruction* at, std::byte* self) {
             case Op::Return: return true;
             case Op::Jump: at = r.code.code + in.a - 1; continue;
             case Op::LoopBack:
-                if ((r.budget -= in.b) < 0) return stop(Outcome::TooManyTurns);
+                if ((r.budget -= in.b) < 0 && !goes_on()) return false;
                 at = r.code.code + in.a - 1;
                 continue;
             case Op::Call:
-                if ((r.budget -= in.b) < 0) return stop(Outcome::TooManyTurns);
+                if ((r.budget -= in.b) < 0 && !goes_on()) return false;
                 if (!run<false>(r, r.code.code + in.a, nullptr)) return led();
                 continue;
             case Op::CallInstance:
-                if ((r.budget -= in.b) < 0) return stop(Outcome::TooManyTurns);
+                if ((r.budget -= in.b) < 0 && !goes_on()) return false;
                 if (!run<true>(r, r.code.code + in.a, at_operand(in.dst))) return led();
                 continue;
             case Op::CallIndirect:
@@ -221,7 +241,7 @@ bool run(Run& r, const Instruction* at, std::byte* self) {
             case Op::CallMethod: {
                 std::byte* const instance = m + load<std::uint32_t>(at_operand(in.dst));
                 const std::uint32_t entry = r.code.dispatch[load<std::uint32_t>(instance) * r.code.methods + in.n()];
-                if ((r.budget -= 16) < 0) return stop(Outcome::TooManyTurns);
+                if ((r.budget -= 16) < 0 && !goes_on()) return false;
                 if (!run<true>(r, r.code.code + entry, instance)) return led();
                 continue;
             }
@@ -554,6 +574,7 @@ const char* outcome_text(Outcome outcome) {
         case Outcome::Done: return "done";
         case Outcome::DivisionByZero: return "division by zero";
         case Outcome::TooManyTurns: return "the scan passed its watchdog: a loop does not end";
+        case Outcome::TooLong: return "the scan passed its time limit";
         case Outcome::IndexOutOfRange: return "an index is outside its array";
         case Outcome::NullReference: return "a reference that is NULL was followed";
         case Outcome::OutOfSubrange: return "a value is outside its subrange";
@@ -562,8 +583,9 @@ const char* outcome_text(Outcome outcome) {
 }
 
 Execution execute(const CodeView& code, std::uint32_t entry, std::byte* memory, std::int64_t now_ns,
-                  std::int64_t budget) {
-    Run r{code, memory, now_ns, budget, {}};
+                  std::int64_t budget, ScanWatch* watch) {
+    const std::int64_t first = watch == nullptr ? budget : std::min(budget, kSlice);
+    Run r{code, memory, now_ns, first, budget - first, watch, {}};
     run<false>(r, code.code + entry, nullptr);
     return r.stopped;
 }

@@ -8,11 +8,20 @@
 #include <cstddef>
 #include <cstdint>
 
+#include "core/base/base.hpp"
 #include "core/logic/machine/operations.hpp"
 
 namespace vyard::logic {
 
-enum class Outcome : std::uint8_t { Done, DivisionByZero, TooManyTurns, IndexOutOfRange, NullReference, OutOfSubrange };
+enum class Outcome : std::uint8_t {
+    Done,
+    DivisionByZero,
+    TooManyTurns,
+    IndexOutOfRange,
+    NullReference,
+    OutOfSubrange,
+    TooLong,
+};
 
 /// "division by zero", "the scan passed its watchdog ..." ...
 const char* outcome_text(Outcome outcome);
@@ -34,9 +43,21 @@ struct CodeView {
     const std::uint64_t* tables = nullptr;  ///< Truth tables of six contacts.
 };
 
+/// What may end a scan besides its instructions. Live running hands in one that looks at a clock; unattended runs have
+/// none, so that they are the same on every machine.
+class ScanWatch {
+  public:
+    virtual ~ScanWatch() = default;
+    /// A task begins, which may take `limit` of real time.
+    virtual void begin(base::Nanoseconds limit) = 0;
+    /// Asked about once in a millisecond of running, never by tasks shorter than that.
+    virtual bool expired() = 0;
+};
+
 /// Runs from `entry` to End or the outermost Return. `now_ns` is the time that timers see; `budget` bounds the
-/// instructions done in loops and calls. The code must come from this library's generators: it is not checked again.
+/// instructions done in loops and calls, `watch` what else does. The code must come from this library's generators: it
+/// is not checked again.
 Execution execute(const CodeView& code, std::uint32_t entry, std::byte* memory, std::int64_t now_ns,
-                  std::int64_t budget);
+                  std::int64_t budget, ScanWatch* watch = nullptr);
 
 }  // namespace vyard::logic

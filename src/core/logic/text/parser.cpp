@@ -280,9 +280,12 @@ class FileParser final : public StatementParser {
         if (!type) return synchronize();
         p.type = *type;
         if (is_symbol("(")) {
-            error_here("arguments of a program instance are not supported by this version",
-                       "let the program read and write globals, or locate its variables");
-            return synchronize();
+            auto callee = std::make_unique<Expression>();
+            callee->kind = ExpressionKind::Name;
+            callee->name = p.type;
+            callee->span = p.type_span;
+            p.call = call(std::move(callee));
+            if (!p.call) return synchronize();
         }
         expect_semicolon();
         r.programs.push_back(std::move(p));

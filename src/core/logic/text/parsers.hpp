@@ -43,6 +43,8 @@ class ExpressionParser : public TokenCursor {
     std::optional<std::string> identifier(const char* what);
     /// Names joined by dots.
     std::optional<std::string> dotted(const char* what);
+    /// The arguments of a call whose '(' comes next.
+    ExpressionPtr call(ExpressionPtr callee);
 
   private:
     std::optional<Operator> operator_at(int level) const;
@@ -50,7 +52,6 @@ class ExpressionParser : public TokenCursor {
     ExpressionPtr name();
     ExpressionPtr postfix(ExpressionPtr node);
     ExpressionPtr part(ExpressionPtr node);
-    ExpressionPtr call(ExpressionPtr callee);
     bool argument(Expression& call);
 };
 

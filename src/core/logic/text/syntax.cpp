@@ -105,6 +105,19 @@ const char* qualifier_text(Qualifier qualifier) {
     return kTexts[static_cast<std::size_t>(qualifier)];
 }
 
+bool is_place(ExpressionKind kind) {
+    switch (kind) {
+        case ExpressionKind::Name:
+        case ExpressionKind::Direct:
+        case ExpressionKind::Member:
+        case ExpressionKind::Index:
+        case ExpressionKind::Dereference:
+        case ExpressionKind::Partial:
+        case ExpressionKind::This: return true;
+        default: return false;
+    }
+}
+
 std::string dotted_name(const Expression& e) {
     if (e.kind == ExpressionKind::Name) return e.name;
     if (e.kind != ExpressionKind::Member) return {};

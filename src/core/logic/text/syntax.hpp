@@ -294,6 +294,7 @@ struct ProgramDeclaration {
     Span task_span;
     std::string type;
     Span type_span;
+    ExpressionPtr call;  ///< `type(a := x, b => y)`; null without arguments.
 };
 /// VAR_CONFIG: `resource.program.variable AT %IX0.0 : BOOL := TRUE`.
 struct ConfigDeclaration {
@@ -325,6 +326,9 @@ struct SyntaxFile {
     std::vector<Declaration> globals;
     std::vector<Configuration> configurations;
 };
+
+/// Whether an expression of this kind is a variable or a part of one.
+bool is_place(ExpressionKind kind);
 
 /// A stable, indented text of a tree, for tests and people.
 std::string tree_text(const SyntaxFile& file);
