@@ -6,6 +6,7 @@
 #include <array>
 #include <cmath>
 
+#include "core/plant/transport.hpp"
 #include "core/session/signals.hpp"
 
 namespace vyard::figures {
@@ -74,7 +75,7 @@ class PlanDrawing {
             y1 = std::max(y1, r.y1_m);
         };
         for (const DeviceModel& d : model_.devices) {
-            if (d.in_plan) grow(area(d));
+            if (d.in_plan) grow(area(d).bounds());
         }
         if (x0 > x1) x0 = y0 = 0, x1 = y1 = 1;
         const double room_x = canvas_.width() - 2 * kMargin,
@@ -89,13 +90,26 @@ class PlanDrawing {
         return {px(r.x0_m), py(r.y1_m), (r.x1_m - r.x0_m) * scale_, (r.y1_m - r.y0_m) * scale_};
     }
 
-    static plant::Rectangle area(const DeviceModel& d) {
+    /// Where a device is now: lifts and turntables move.
+    plant::Pose pose(const DeviceModel& d) const {
+        return d.surface == plant::kNone ? d.pose : state_.surfaces[static_cast<std::size_t>(d.surface)].pose;
+    }
+    plant::OrientedBox area(const DeviceModel& d) const {
         switch (d.kind->placement) {
-            case plant::Placement::Surface: return d.pose.box(0, d.length_m, d.width_m / 2, d.width_m / 2);
-            case plant::Placement::Plan:
-                return {d.pose.x_m - d.length_m / 2, d.pose.y_m - d.width_m / 2, d.pose.x_m + d.length_m / 2,
-                        d.pose.y_m + d.width_m / 2};
+            case plant::Placement::Surface: return pose(d).box(0, d.length_m, d.width_m / 2, d.width_m / 2);
+            case plant::Placement::Plan: return {d.pose.origin(), d.length_m / 2, d.width_m / 2, d.pose.heading};
             default: return d.pose.box(-d.length_m / 2, d.length_m / 2, d.width_m / 2, d.width_m / 2);
+        }
+    }
+    Box around(const DeviceModel& d) const { return box(area(d).bounds()); }
+    void outline(const plant::OrientedBox& area, Colour fill, Colour stroke, double width, bool dashed = false) {
+        std::vector<std::pair<double, double>> points;
+        for (const plant::Vector2& c : area.corners()) points.emplace_back(px(c.x_m), py(c.y_m));
+        canvas_.polygon(points, fill);
+        for (std::size_t i = 0; width > 0 && i < 4; ++i) {
+            const auto& [x0, y0] = points[i];
+            const auto& [x1, y1] = points[(i + 1) % 4];
+            canvas_.line(x0, y0, x1, y1, stroke, width, dashed);
         }
     }
 
@@ -143,8 +157,9 @@ class PlanDrawing {
 
     void chevrons(const DeviceModel& d, Colour colour) {
         for (double along = 0.15; along < d.length_m - 0.05; along += 0.3) {
-            const plant::Vector2 tip = d.pose.at(along + 0.04, 0), left = d.pose.at(along - 0.04, d.width_m * 0.18),
-                                 right = d.pose.at(along - 0.04, -d.width_m * 0.18);
+            const plant::Pose p = pose(d);
+            const plant::Vector2 tip = p.at(along + 0.04, 0), left = p.at(along - 0.04, d.width_m * 0.18),
+                                 right = p.at(along - 0.04, -d.width_m * 0.18);
             canvas_.path({{px(left.x_m), py(left.y_m)}, {px(tip.x_m), py(tip.y_m)}, {px(right.x_m), py(right.y_m)}},
                          colour, 2);
         }
@@ -152,11 +167,10 @@ class PlanDrawing {
 
     void belt(int i, const DeviceModel& d) {
         const double speed = gauge(i, "speed");
-        const double lowered = model_.surfaces[static_cast<std::size_t>(d.surface)].pose.z_m -
-                               state_.surfaces[static_cast<std::size_t>(d.surface)].z_m;
+        const double lowered = model_.surfaces[static_cast<std::size_t>(d.surface)].pose.z_m - pose(d).z_m;
         const bool moved = std::abs(lowered) > 1e-6;
-        canvas_.rectangle(box(area(d)), moved ? faded(palette::kMist, 0.55) : palette::kMist, palette::kInk,
-                          speed != 0 ? 2 : 1, moved);
+        outline(area(d), moved ? faded(palette::kMist, 0.55) : palette::kMist, palette::kInk, speed != 0 ? 2 : 1,
+                moved);
         chevrons(d, speed != 0 ? palette::kGreen : faded(palette::kFaint, 0.6));
         std::string text = fmt::format("{}  {:.2f} m/s", d.name, speed);
         if (moved) text += fmt::format(", {:.0f} mm {}", std::abs(lowered) * 1000, lowered > 0 ? "down" : "up");
@@ -164,7 +178,7 @@ class PlanDrawing {
     }
 
     void chute(const DeviceModel& d) {
-        canvas_.rectangle(box(area(d)), palette::kPaper, palette::kInk, 1);
+        outline(area(d), palette::kPaper, palette::kInk, 1);
         for (double along = 0.1; along < d.length_m; along += 0.12) {
             const plant::Vector2 a = d.pose.at(along, d.width_m * 0.4), b = d.pose.at(along, -d.width_m * 0.4);
             canvas_.line(px(a.x_m), py(a.y_m), px(b.x_m), py(b.y_m),
@@ -175,15 +189,15 @@ class PlanDrawing {
     }
 
     void outfeed(int i, const DeviceModel& d) {
-        const Box b = box(area(d));
-        canvas_.rectangle(b, palette::kPaper, palette::kFaint, 1.5, true);
+        const Box b = around(d);
+        outline(area(d), palette::kPaper, palette::kFaint, 1.5, true);
         canvas_.text(b.x + b.width / 2, b.y + b.height / 2 + 7, fmt::format("{:.0f}", gauge(i, "counted")), 20,
                      palette::kInk, Align::Centre, true);
         want_surface_label(d, d.name);
     }
 
     void tank(int i, const DeviceModel& d) {
-        const Box b = box(area(d));
+        const Box b = around(d);
         const double fill = std::clamp(gauge(i, "fill") / 100, 0.0, 1.0);
         canvas_.rectangle(b, faded(palette::kSky, 0.15), palette::kBlue, 1.5, true);
         const Box bar{b.x + b.width - 16, b.y + 6, 10, b.height - 12};
@@ -196,12 +210,13 @@ class PlanDrawing {
 
     void items() {
         for (const plant::Item& item : state_.items) {
-            const Box b = box(plant::footprint(item));
-            canvas_.rectangle(b, item_colour(model_.colours, item.colour), palette::kInk, item.held ? 3 : 1);
-            if (item.on_floor) {
-                canvas_.line(b.x, b.y, b.x + b.width, b.y + b.height, palette::kVermilion, 2);
-                canvas_.line(b.x, b.y + b.height, b.x + b.width, b.y, palette::kVermilion, 2);
-            }
+            const plant::OrientedBox form = plant::footprint(item);
+            outline(form, item_colour(model_.colours, item.colour), palette::kInk, state_.held(item) ? 3 : 1);
+            if (!item.on_floor) continue;
+            const auto corners = form.corners();
+            for (std::size_t c = 0; c < 2; ++c)
+                canvas_.line(px(corners[c].x_m), py(corners[c].y_m), px(corners[c + 2].x_m), py(corners[c + 2].y_m),
+                             palette::kVermilion, 2);
         }
     }
 
@@ -214,7 +229,7 @@ class PlanDrawing {
 
     void stopper(int i, const DeviceModel& d) {
         const bool raised = gauge(i, "position") > 0.03;
-        canvas_.rectangle(box(area(d)), raised ? palette::kVermilion : palette::kPaper, palette::kInk, 1);
+        outline(area(d), raised ? palette::kVermilion : palette::kPaper, palette::kInk, 1);
         want_label(d, d.pose.at(0, d.width_m / 2), fmt::format("{} {}", d.name, raised ? "up" : "down"), Side::Above);
     }
 
@@ -280,8 +295,8 @@ class PlanDrawing {
     }
     /// Of a surface: under its middle, or to its right when it leads up or down the page.
     void want_surface_label(const DeviceModel& d, std::string text) {
-        const plant::Rectangle r = area(d);
-        const bool upright = (d.pose.heading & 1) != 0;
+        const plant::Rectangle r = area(d).bounds();
+        const bool upright = std::abs(pose(d).heading.sin) > 0.9;
         want_label(
             d, upright ? plant::Vector2{r.x1_m, (r.y0_m + r.y1_m) / 2} : plant::Vector2{(r.x0_m + r.x1_m) / 2, r.y0_m},
             std::move(text), upright ? Side::Right : Side::Below);
@@ -291,7 +306,7 @@ class PlanDrawing {
         for (const DeviceModel& d : model_.devices) {
             const bool covers =
                 d.kind->placement == plant::Placement::Surface || d.kind->placement == plant::Placement::Plan;
-            if (d.in_plan && covers) taken_.push_back(box(area(d)));
+            if (d.in_plan && covers) taken_.push_back(around(d));
         }
         std::stable_sort(wanted_.begin(), wanted_.end(), [](const Label& a, const Label& b) { return a.x < b.x; });
         taken_.push_back({0, 0, canvas_.width(), 44});  // the title

@@ -58,9 +58,6 @@ TEST_CASE("a wrong plant is reported device by device, key by key") {
          {{"after", "x"}, {"length", "2 m"}, {"speed", "1 m/s"}},
          "3:1 'x' is placed after itself, by way of others\n"},
         {"belt.x",
-         {{"at", "[0 m, 0 m]"}, {"heading", "45 deg"}, {"length", "2 m"}, {"speed", "1 m/s"}},
-         "3:3 this version places devices at quarter turns only [0 deg, 90 deg, 180 deg or 270 deg]\n"},
-        {"belt.x",
          {{"beside", "a"}, {"length", "2 m"}, {"speed", "1 m/s"}},
          "3:1 'beside' needs 'at', a distance along the other [at = \"1.2 m\"]\n"},
         {"belt.x",
@@ -68,7 +65,7 @@ TEST_CASE("a wrong plant is reported device by device, key by key") {
          "3:4 'side' takes one of: left, right (seen along the belt)\n"},
         {"belt.x",
          {{"at", "[0 m, 0 m]"}, {"length", "2 m"}, {"speed", "1 m/s"}, {"driven_by", "a"}},
-         "3:5 'a' is a belt; 'driven_by' needs a motor\n"},
+         "3:5 'a' is a belt; 'driven_by' needs a motor or drive\n"},
         {"photoeye.x",
          {{"on", "a"}},
          "3:1 photoeye 'x' needs 'on' and 'at' [on = \"a belt\" and at = \"1.2 m\" along it]\n"},
@@ -155,10 +152,10 @@ TEST_CASE("devices stand where their file puts them, in any order of the file") 
     };
     CHECK(pose("b").y_m == doctest::Approx(5.0));
     CHECK(pose("b").z_m == 0.5);
-    CHECK(pose("b").heading == 1);
+    CHECK(pose("b").heading == plant::Heading::quarter(1));
     CHECK(pose("c").x_m == doctest::Approx(1.2));  // right of a belt that leads up the page
     CHECK(pose("c").y_m == doctest::Approx(5.5));
-    CHECK(pose("c").heading == 0);
+    CHECK(pose("c").heading == plant::Heading::quarter(0));
 }
 
 TEST_CASE("readings: a device's only point, gauges, the plant's own counts, nothing else") {

@@ -25,7 +25,7 @@ void check_no_overlap(const Bench& b) {
             const plant::Item& y = b.state.items[j];
             const bool apart_in_height =
                 x.z_m + x.height_m <= y.z_m + kAllowed_m || y.z_m + y.height_m <= x.z_m + kAllowed_m;
-            CHECK((apart_in_height || !plant::footprint(x).overlaps(plant::footprint(y), kAllowed_m)));
+            CHECK((apart_in_height || !plant::overlap(plant::footprint(x), plant::footprint(y), kAllowed_m)));
         }
     }
 }
@@ -94,7 +94,7 @@ TEST_CASE("belts run in all four directions, and backwards") {
         const plant::Item before = b.item(0);
         b.drive("a.run", 1);
         b.run(1);
-        const plant::Vector2 d = plant::direction(quarter);
+        const plant::Vector2 d = plant::Heading::quarter(quarter).ahead();
         CHECK(b.item(0).x_m - before.x_m == doctest::Approx(0.5 * d.x_m));
         CHECK(b.item(0).y_m - before.y_m == doctest::Approx(0.5 * d.y_m));
     }

@@ -23,6 +23,8 @@ constexpr auto kUnits = std::to_array<Unit>({
     {"mm/s", Dimension::Speed, 1e-3},
     {"m/s", Dimension::Speed, 1.0},
     {"m/min", Dimension::Speed, 1.0 / 60.0},
+    {"mm/s2", Dimension::Acceleration, 1e-3},
+    {"m/s2", Dimension::Acceleration, 1.0},
     {"us", Dimension::Time, 1e-6},
     {"ms", Dimension::Time, 1e-3},
     {"s", Dimension::Time, 1.0},
@@ -41,6 +43,19 @@ constexpr auto kUnits = std::to_array<Unit>({
     {"deg", Dimension::Angle, std::numbers::pi / 180.0},
     {"rad", Dimension::Angle, 1.0},
     {"%", Dimension::Percent, 1.0},
+    {"Pa", Dimension::Pressure, 1.0},
+    {"kPa", Dimension::Pressure, 1e3},
+    {"MPa", Dimension::Pressure, 1e6},
+    {"mbar", Dimension::Pressure, 1e2},
+    {"bar", Dimension::Pressure, 1e5},
+    {"degC", Dimension::Temperature, 1.0},
+    {"W", Dimension::Power, 1.0},
+    {"kW", Dimension::Power, 1e3},
+    {"deg/s", Dimension::AngularSpeed, std::numbers::pi / 180.0},
+    {"rad/s", Dimension::AngularSpeed, 1.0},
+    {"rpm", Dimension::AngularSpeed, std::numbers::pi / 30.0},
+    {"N", Dimension::Force, 1.0},
+    {"kN", Dimension::Force, 1e3},
 });
 
 struct DimensionText {
@@ -58,6 +73,12 @@ constexpr auto kDimensions = std::to_array<DimensionText>({
     {"mass", "kg"},
     {"angle", "rad"},
     {"percentage", "%"},
+    {"acceleration", "m/s2"},
+    {"pressure", "Pa"},
+    {"temperature", "degC"},
+    {"power", "W"},
+    {"angular speed", "rad/s"},
+    {"force", "N"},
 });
 
 std::string_view trimmed(std::string_view text) {

@@ -8,15 +8,21 @@
 namespace vyard::base {
 
 enum class Dimension {
-    Plain,    ///< a bare number
-    Length,   ///< m
-    Speed,    ///< m/s
-    Time,     ///< s
-    Volume,   ///< m3
-    Flow,     ///< m3/s
-    Mass,     ///< kg
-    Angle,    ///< rad
-    Percent,  ///< 0..100, stored as 0..100
+    Plain,         ///< a bare number
+    Length,        ///< m
+    Speed,         ///< m/s
+    Time,          ///< s
+    Volume,        ///< m3
+    Flow,          ///< m3/s
+    Mass,          ///< kg
+    Angle,         ///< rad
+    Percent,       ///< 0..100, stored as 0..100
+    Acceleration,  ///< m/s2
+    Pressure,      ///< Pa, above the air's
+    Temperature,   ///< degC
+    Power,         ///< W
+    AngularSpeed,  ///< rad/s
+    Force,         ///< N
 };
 
 /// "length", "speed" ... for messages.

@@ -35,6 +35,21 @@ std::vector<std::string> placement_names(Placement placement) {
     return {};
 }
 
+/// Kinds that carry items.
+const std::vector<std::string>& carrying_kinds() {
+    static const std::vector<std::string> kinds = [] {
+        std::vector<std::string> out;
+        for (const Kind& k : all_kinds()) {
+            if (k.carries) out.push_back(k.name);
+        }
+        return out;
+    }();
+    return kinds;
+}
+
+/// m. How far from a surface an item may be when it looks for the next one.
+constexpr double kNeighbour_m = 0.5;
+
 /// Identifiers as in the logic, joined by dots.
 bool is_name(const std::string& name) {
     bool start = true;
@@ -61,6 +76,7 @@ class Builder {
         allocate();
         for (std::size_t d = 0; d < model_->devices.size(); ++d) read_parameters(d);
         for (std::size_t d = 0; d < model_->devices.size(); ++d) place(static_cast<int>(d));
+        neighbours();
         points();
         return {model_, std::move(left_out_)};
     }
@@ -428,7 +444,7 @@ class Builder {
     }
 
     std::optional<int> surface_named(const DefinitionValue& value, const char* key) {
-        const auto other = device_named(value, {"belt", "chute"}, key);
+        const auto other = device_named(value, carrying_kinds(), key);
         if (!other) return std::nullopt;
         place(*other);
         if (model_->devices[static_cast<std::size_t>(*other)].surface == kNone)
@@ -444,7 +460,9 @@ class Builder {
         if (after != nullptr) {
             const auto other = surface_named(*after, "after");
             if (!other) return false;
-            const SurfaceModel& s = surface_of(*other);
+            const DeviceModel& before = model_->devices[static_cast<std::size_t>(*other)];
+            const SurfaceModel& s =
+                model_->surfaces[static_cast<std::size_t>(before.surface + before.surface_count - 1)];
             const Vector2 end = s.pose.at(s.length_m, 0.0);
             device.pose = {end.x_m, end.y_m, s.pose.z_m - s.drop_m, s.pose.heading};
         } else if (beside != nullptr) {
@@ -474,12 +492,13 @@ class Builder {
             return false;
         }
         const SurfaceModel& s = surface_of(*other);
-        const auto along = quantity(*at, Dimension::Length, 0.0, s.length_m);
+        const double total_m = model_->devices[static_cast<std::size_t>(*other)].length_m;
+        const auto along = quantity(*at, Dimension::Length, 0.0, total_m);
         const auto left = side(d);
         if (!along || !left) return false;
         const double half = model_->devices[static_cast<std::size_t>(*other)].width_m / 2.0;
         const Vector2 edge = s.pose.at(*along, *left ? half : -half);
-        device.pose = {edge.x_m, edge.y_m, s.pose.z_m, (s.pose.heading + (*left ? 1 : 3)) & 3};
+        device.pose = {edge.x_m, edge.y_m, s.pose.z_m, s.pose.heading.turned(Heading::quarter(*left ? 1 : 3))};
         return true;
     }
 
@@ -496,13 +515,7 @@ class Builder {
         if (const DefinitionValue* heading = key_of(d, "heading")) {
             const auto angle = quantity(*heading, Dimension::Angle, -7.0, 7.0);
             if (!angle) return false;
-            const double quarters = *angle / (std::acos(-1.0) / 2.0);
-            if (std::abs(quarters - std::nearbyint(quarters)) > 1e-9) {
-                error(Code::NotSupported, heading->place, "this version places devices at quarter turns only",
-                      "0 deg, 90 deg, 180 deg or 270 deg");
-                return false;
-            }
-            device.pose.heading = static_cast<int>(std::lround(quarters)) & 3;
+            device.pose.heading = Heading::of(*angle);
         }
         if (const DefinitionValue* height = key_of(d, "height")) {
             const auto z = quantity(*height, Dimension::Length, 0.0, 100.0);
@@ -524,7 +537,8 @@ class Builder {
         const auto other = surface_named(*on, "on");
         if (!other) return false;
         const SurfaceModel& s = surface_of(*other);
-        const auto along = quantity(*at, Dimension::Length, 0.0, s.length_m);
+        const double total_m = model_->devices[static_cast<std::size_t>(*other)].length_m;
+        const auto along = quantity(*at, Dimension::Length, 0.0, total_m);
         const auto left = side(d);
         if (!along || !left) return false;
         const Vector2 p = s.pose.at(*along, 0.0);
@@ -548,6 +562,22 @@ class Builder {
         device.pose.y_m = xy->y_m;
         place_references(d);
         return heading_and_height(d, device);
+    }
+
+    /// Which surfaces an item can pass to; turning ones count with their whole circle.
+    void neighbours() {
+        const auto circle = [](const SurfaceModel& s) {
+            const OrientedBox area = s.area(s.pose);
+            return s.turns ? std::pair{s.pivot, s.turn_radius_m} : std::pair{area.centre, area.radius_m()};
+        };
+        for (SurfaceModel& s : model_->surfaces) {
+            const auto [centre, radius] = circle(s);
+            for (std::size_t o = 0; o < model_->surfaces.size(); ++o) {
+                const auto [other, other_radius] = circle(model_->surfaces[o]);
+                if (length(other - centre) <= radius + other_radius + kNeighbour_m)
+                    s.neighbours.push_back(static_cast<int>(o));
+            }
+        }
     }
 
     // --- points ---
@@ -599,7 +629,7 @@ std::vector<std::pair<std::string, std::string>> placement_keys(Placement placem
             return {
                 {"at",
                  "start of the centre line in the plan, [\"x\", \"y\"]; with `beside`: the distance along the other"},
-                {"heading", "quarter turns from the x axis, \"90 deg\"; default \"0 deg\""},
+                {"heading", "angle from the x axis, counter-clockwise, \"90 deg\"; default \"0 deg\""},
                 {"height", "top above the floor; default \"0.8 m\""},
                 {"after", "starts where this surface ends, with its heading and height"},
                 {"beside", "starts at the edge of this surface and leads away from it"},

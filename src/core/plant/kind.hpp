@@ -124,9 +124,18 @@ struct Placing {
     DeviceModel& device;
     int index;
 
-    int add_surface(double length_m, double width_m, double drop_m, bool sliding, double slide_m_s2);
-    int add_solid(const Rectangle& area, double bottom_m, double top_m, int heading, bool present);
+    /// At the device's pose, or `from_m` in front of it.
+    int add_surface(double length_m, double width_m, double from_m = 0.0);
+    SurfaceModel& surface(int number) { return model.surfaces[static_cast<std::size_t>(number)]; }
+    /// `travel_m` is the farthest it goes along `push`.
+    int add_solid(const OrientedBox& area, double bottom_m, double top_m, Vector2 push, double travel_m, bool present);
+    int add_zone(const OrientedBox& area) { return add_zone(area.centre, area.radius_m()); }
+    int add_zone(Vector2 centre, double radius_m);
+    /// Nothing may be moved faster than the plant knows of.
+    void moves_up_to(double speed_m_s) { model.top_speed_m_s = std::max(model.top_speed_m_s, speed_m_s); }
+    /// The surface at the place of a mounted device.
     const SurfaceModel& mounted_surface() const;
+    const DeviceModel& mounted_device() const { return model.devices[static_cast<std::size_t>(device.mounted_on)]; }
 };
 
 /// In a step: one device's view of the plant.
@@ -146,6 +155,13 @@ struct Step {
         const int point = device->points[static_cast<std::size_t>(spec)];
         if (point != kNone) state.points[static_cast<std::size_t>(point)] = value;
     }
+    /// Calls f(item) for the items that may be in a zone, in order of arrival, those of this step last.
+    template <class F>
+    void each_near(int zone, F f) {
+        for (const int i : state.near.zone(zone)) f(state.items[static_cast<std::size_t>(i)]);
+        for (std::size_t i = state.near.listed(); i < state.items.size(); ++i) f(state.items[i]);
+    }
+    SurfaceState& surface(int number) { return state.surfaces[static_cast<std::size_t>(number)]; }
     double& extension_m() { return state.extension_m[static_cast<std::size_t>(index)]; }
     double& drive_ratio() { return state.drive_ratio[static_cast<std::size_t>(index)]; }
 };
@@ -157,6 +173,7 @@ struct Kind {
     std::string summary;
     Placement placement = Placement::Panel;
     Symbol symbol = Symbol::Belt;
+    bool carries = false;  ///< Items can lie on it.
     std::vector<ParameterSpec> parameters;
     std::vector<PointSpec> points;
     std::vector<ControlSpec> controls;
@@ -204,6 +221,7 @@ class Declaration {
         kind_.family = family;
         kind_.symbol = symbol;
         kind_.placement = placement;
+        kind_.carries = placement == Placement::Surface && symbol != Symbol::Outfeed;
         kind_.summary = summary;
         return *this;
     }

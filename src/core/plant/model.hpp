@@ -42,34 +42,65 @@ struct DeviceModel {
     double length_m = 0.0, width_m = 0.0;  ///< For drawing; along and across the heading.
     int mounted_on = kNone;
     bool on_left = true;                 ///< Side of what it is mounted on, seen along it.
-    int surface = kNone;                 ///< Its carrying surface, if it has one.
+    int surface = kNone;                 ///< Its carrying surface, if it has one; of several, the first.
+    int surface_count = 0;               ///< They follow one another along its heading.
     std::vector<std::string> positions;  ///< Of a selector.
 };
 
-/// Carries items. A rectangle whose top falls by `drop_m` over its length.
+/// Carries items. A rectangle whose top falls by `drop_m` over its length, or a disc about its pivot.
 struct SurfaceModel {
     int device = 0;
-    Pose pose;  ///< Start of the centre line.
-    Rectangle area;
-    double length_m = 0.0;
+    Pose pose;  ///< Start of the centre line, at power-up.
+    double length_m = 0.0, half_width_m = 0.0;
+    bool disc = false;
+    bool turns = false;
+    double turn_radius_m = 0.0;  ///< From the pivot to its farthest corner; of one that turns.
     double drop_m = 0.0;
     double slide_m_s2 = 0.0;  ///< Acceleration of what slides on it; 0 for a driven surface.
     bool sliding = false;
+    Vector2 pivot;                ///< What it turns about.
+    std::vector<int> neighbours;  ///< Surfaces that an item can pass to; ascending.
+
+    bool contains(const SurfaceState& now, double x_m, double y_m) const {
+        if (disc) return length(Vector2{x_m, y_m} - pivot) <= half_width_m;
+        const double along = now.pose.along(x_m, y_m);
+        return along >= 0.0 && along <= length_m && std::abs(now.pose.left(x_m, y_m)) <= half_width_m;
+    }
+    /// The box it covers; of a disc the one around it.
+    OrientedBox area(const Pose& now) const {
+        if (disc) return {pivot, half_width_m, half_width_m, {}};
+        return now.box(0.0, length_m, half_width_m, half_width_m);
+    }
 };
 
 /// Stands in the way of items, and may push them.
 struct SolidModel {
     int device = 0;
-    Rectangle area;  ///< At rest.
+    OrientedBox area;  ///< At rest.
     double bottom_m = 0.0, top_m = 0.0;
-    int heading = 0;  ///< Of its push.
+    Vector2 push;  ///< Unit vector of its travel.
+    int zone = 0;  ///< Where its items are.
+
+    OrientedBox now(const SolidState& state) const {
+        return state.offset_m == 0.0 ? area : area.moved(push * state.offset_m);
+    }
 };
+
+/// A circle in the plan in which a device looks for items.
+struct ZoneModel {
+    Vector2 centre;
+    double radius_m = 0.0;
+};
+
+enum class Material : std::uint8_t { Other, Metal, Liquid };
 
 struct ItemType {
     std::string name;
     double length_m = 0.0, width_m = 0.0, height_m = 0.0;
     double mass_kg = 0.0;
     int colour = 0;
+    int code = 0;
+    Material material = Material::Other;
 };
 
 struct PlantModel {
@@ -77,6 +108,7 @@ struct PlantModel {
     std::vector<PointModel> points;
     std::vector<SurfaceModel> surfaces;
     std::vector<SolidModel> solids;
+    std::vector<ZoneModel> zones;
     std::vector<ItemType> item_types;
     std::vector<std::string> colours;      ///< A colour's code is its number here plus one; 0 reads "none".
     std::vector<std::byte> parameters;     ///< Models of all devices, at DeviceModel::model_offset.
@@ -85,6 +117,7 @@ struct PlantModel {
     std::vector<int> sensing;
     PlantState initial;
     double step_s = 0.005;
+    double top_speed_m_s = kLeastTopSpeed_m_s;  ///< No item is moved faster in the plan.
 
     /// kNone when there is none of that name (folded).
     int find_device(std::string_view name) const;

@@ -30,6 +30,12 @@ void apply_point_faults(const PlantModel& model, PlantState& state, PointDirecti
     }
 }
 
+/// The lists of neighbours, when they are out of date.
+void look_around(const PlantModel& model, PlantState& state) {
+    remove_gone(state);
+    state.near.renew(model, state);
+}
+
 }  // namespace
 
 int PlantModel::find_device(std::string_view name) const {
@@ -72,36 +78,10 @@ const FaultSpec* Kind::find_fault(std::string_view wanted) const {
     return i == kNone ? nullptr : &faults[static_cast<std::size_t>(i)];
 }
 
-int Placing::add_surface(double length_m, double width_m, double drop_m, bool sliding, double slide_m_s2) {
-    SurfaceModel s;
-    s.device = index;
-    s.pose = device.pose;
-    s.area = device.pose.box(0.0, length_m, width_m / 2.0, width_m / 2.0);
-    s.length_m = length_m;
-    s.drop_m = drop_m;
-    s.sliding = sliding;
-    s.slide_m_s2 = slide_m_s2;
-    model.surfaces.push_back(s);
-    model.initial.surfaces.push_back({0.0, device.pose.z_m});
-    device.surface = static_cast<int>(model.surfaces.size()) - 1;
-    device.length_m = length_m;
-    device.width_m = width_m;
-    return device.surface;
-}
-
-int Placing::add_solid(const Rectangle& area, double bottom_m, double top_m, int heading, bool present) {
-    model.solids.push_back({index, area, bottom_m, top_m, heading & 3});
-    model.initial.solids.push_back({present, 0.0, 0.0});
-    return static_cast<int>(model.solids.size()) - 1;
-}
-
-const SurfaceModel& Placing::mounted_surface() const {
-    return model.surfaces[static_cast<std::size_t>(model.devices[static_cast<std::size_t>(device.mounted_on)].surface)];
-}
-
 void step(const PlantModel& model, PlantState& state) {
+    ++state.step_number;
+    if (!state.near.known()) look_around(model, state);
     hold_faulted_outputs(model, state);
-    for (Item& item : state.items) item.held = false;
     Step view{model, state, model.step_s};
     for (const int d : model.actuating) {
         view.index = d;
@@ -118,6 +98,7 @@ void hold_faulted_outputs(const PlantModel& model, PlantState& state) {
 }
 
 void sense(const PlantModel& model, PlantState& state) {
+    if (!state.near.known()) look_around(model, state);
     Step view{model, state, model.step_s};
     for (const int d : model.sensing) {
         view.index = d;
@@ -176,49 +157,6 @@ std::vector<std::string> reading_names(const PlantModel& model) {
     names.emplace_back("plant.items");
     names.emplace_back("plant.items_on_floor");
     return names;
-}
-
-bool place_item(const PlantModel& model, PlantState& state, int type, int device, double along_m,
-                std::optional<int> colour) {
-    const auto surface = static_cast<std::size_t>(model.devices[static_cast<std::size_t>(device)].surface);
-    const SurfaceModel& s = model.surfaces[surface];
-    const ItemType& t = model.item_types[static_cast<std::size_t>(type)];
-    const Vector2 p = s.pose.at(along_m, 0.0);
-    Item item;
-    item.id = state.next_item;
-    item.type = static_cast<std::int16_t>(type);
-    item.colour = static_cast<std::int16_t>(colour.value_or(t.colour));
-    item.support = static_cast<std::int32_t>(surface);
-    item.x_m = p.x_m;
-    item.y_m = p.y_m;
-    item.z_m = surface_height(s, state.surfaces[surface], p.x_m, p.y_m);
-    const bool along_x = (s.pose.heading & 1) == 0;
-    item.half_x_m = (along_x ? t.length_m : t.width_m) / 2.0;
-    item.half_y_m = (along_x ? t.width_m : t.length_m) / 2.0;
-    item.height_m = t.height_m;
-    if (state.items.size() >= kMaxItems || !space_is_free(model, state, item)) return false;
-    ++state.next_item;
-    state.items.push_back(item);
-    return true;
-}
-
-bool take_item(const PlantModel& model, PlantState& state, int device, std::optional<double> along_m) {
-    const int surface = model.devices[static_cast<std::size_t>(device)].surface;
-    const Pose& pose = model.surfaces[static_cast<std::size_t>(surface)].pose;
-    auto best = state.items.end();
-    double best_score = std::numeric_limits<double>::infinity();
-    for (auto it = state.items.begin(); it != state.items.end(); ++it) {
-        if (it->support != surface) continue;
-        const double along = pose.along(it->x_m, it->y_m);
-        const double score = along_m ? std::abs(along - *along_m) : -along;
-        if (score < best_score) {
-            best_score = score;
-            best = it;
-        }
-    }
-    if (best == state.items.end()) return false;
-    state.items.erase(best);
-    return true;
 }
 
 void use_control(const PlantModel& model, PlantState& state, int device, const ControlSpec& control, double value) {

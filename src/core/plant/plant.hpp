@@ -6,6 +6,7 @@
 
 #include "core/plant/builder.hpp"
 #include "core/plant/definition.hpp"
+#include "core/plant/items.hpp"
 #include "core/plant/kind.hpp"
 #include "core/plant/model.hpp"
 #include "core/plant/state.hpp"
@@ -14,7 +15,7 @@
 namespace vyard::plant {
 
 /// One step: output points reach the actuators, physics moves things, sensors fill the input points.
-/// Cost: devices + items x (items + solids).
+/// Cost: devices, plus items x their neighbours.
 void step(const PlantModel& model, PlantState& state);
 
 /// Sensors look once without time passing: the plant as it is found at power-up.
@@ -39,13 +40,6 @@ double read(const PlantModel& model, const PlantState& state, const Reading& rea
 std::vector<std::string> reading_names(const PlantModel& model);
 
 // --- what a person does ---
-
-/// Puts an item of `type` on surface `device`, its middle `along_m` from the start. False when there is no room.
-bool place_item(const PlantModel& model, PlantState& state, int type, int device, double along_m,
-                std::optional<int> colour = std::nullopt);
-
-/// Takes the item on surface `device` nearest to `along_m`, or the foremost when not given. False when there is none.
-bool take_item(const PlantModel& model, PlantState& state, int device, std::optional<double> along_m);
 
 void use_control(const PlantModel& model, PlantState& state, int device, const ControlSpec& control, double value);
 void set_fault(const PlantModel& model, PlantState& state, int device, const FaultSpec& fault, double amount);

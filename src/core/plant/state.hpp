@@ -5,9 +5,10 @@
 #include <cstdint>
 #include <vector>
 
-namespace vyard::plant {
+#include "core/plant/geometry.hpp"
+#include "core/plant/nearby.hpp"
 
-constexpr int kNone = -1;
+namespace vyard::plant {
 
 /// A thing that is carried. Its centre in plan, its bottom in height.
 struct Item {
@@ -15,30 +16,60 @@ struct Item {
     std::int16_t type = 0;         ///< Number in PlantModel::item_types.
     std::int16_t colour = 0;       ///< Number in PlantModel::colours.
     std::int32_t support = kNone;  ///< Surface it lies on, or kNone.
+    std::int32_t below = kNone;    ///< Number of the item it lies on, or kNone.
     double x_m = 0.0, y_m = 0.0, z_m = 0.0;
-    double half_x_m = 0.0, half_y_m = 0.0, height_m = 0.0;
-    double fall_m_s = 0.0;   ///< Downward speed while nothing carries it.
-    double slide_m_s = 0.0;  ///< Speed down a chute.
-    double soaked_s = 0.0;   ///< Time under the surface of a tank's liquid.
-    bool held = false;       ///< By a clamp, in this step.
+    Heading heading;
+    double half_length_m = 0.0, half_width_m = 0.0, height_m = 0.0;
+    double radius_m = 0.0;      ///< Of the circle around it in the plan.
+    double fall_m_s = 0.0;      ///< Downward speed while nothing carries it.
+    double slide_m_s = 0.0;     ///< Speed down a chute.
+    double soaked_s = 0.0;      ///< Time under the surface of a tank's liquid.
+    std::int32_t code = 0;      ///< What a code reader sees; 0 for none.
+    std::uint32_t held_in = 0;  ///< The step in which something held it last.
     bool on_floor = false;
+    bool gone = false;  ///< Leaves the plant before anything moves again.
 };
 
 struct SurfaceState {
-    double speed_m_s = 0.0;  ///< Along its heading.
-    double z_m = 0.0;        ///< Of its start.
+    Pose pose;                ///< Now: lifts and turntables move.
+    double speed_m_s = 0.0;   ///< Along its heading.
+    double across_m_s = 0.0;  ///< To its left.
+    double turn_rad = 0.0;    ///< Asked for in this step, about SurfaceModel::pivot; what is not possible is not done.
 };
 
 struct SolidState {
     bool present = false;   ///< Stands in the way of items.
     double offset_m = 0.0;  ///< From rest, along its push heading.
     double wanted_m = 0.0;  ///< Travel asked for in this step; what is not possible is not done.
+    double lift_m = 0.0;    ///< Above its model's height.
 };
 
 /// A defect of one point: it shows `value` whatever the device or the controller says.
 struct PointFault {
     std::int32_t point = 0;
     double value = 0.0;
+};
+
+/// The way of a surface, or an item, in a step.
+struct Stride {
+    Vector2 way, unit;
+    double size_m = 0.0;
+};
+
+/// Room that a step works in, kept so that steps do not allocate. It says nothing of the plant, and is not copied.
+struct StepScratch {
+    std::vector<Stride> strides;     ///< By surface.
+    std::vector<std::uint8_t> done;  ///< By item.
+    std::vector<Vector2> went;       ///< By item.
+    std::vector<Item> turned;
+    std::vector<double> wanted;  ///< By solid: what it wanted in the last step.
+
+    StepScratch() = default;
+    StepScratch(const StepScratch&) {}
+    StepScratch& operator=(const StepScratch&) { return *this; }
+    StepScratch(StepScratch&&) = default;
+    StepScratch& operator=(StepScratch&&) = default;
+    ~StepScratch() = default;
 };
 
 struct PlantState {
@@ -52,6 +83,18 @@ struct PlantState {
     std::vector<double> volume_m3;    ///< Per device: liquid in a tank.
     std::vector<PointFault> point_faults;
     std::uint32_t next_item = 1;
+    std::uint32_t step_number = 1;
+    bool leaving = false;  ///< Some item is marked gone.
+    Nearby near;
+    StepScratch scratch;
+
+    bool held(const Item& item) const { return item.held_in == step_number; }
+    void hold(Item& item) const { item.held_in = step_number; }
+    /// It is gone before anything moves again.
+    void take_away(Item& item) {
+        item.gone = true;
+        leaving = true;
+    }
 };
 
 }  // namespace vyard::plant

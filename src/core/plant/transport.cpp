@@ -1,6 +1,5 @@
 #include "core/plant/transport.hpp"
 
-#include <array>
 #include <limits>
 
 #include "core/plant/tuning.hpp"
@@ -9,22 +8,8 @@ namespace vyard::plant {
 
 namespace {
 
-/// A body seen along one axis: [low, high] on it, [side_low, side_high] across it.
-struct Extent {
-    double low, high, side_low, side_high;
-};
-
-Extent extent(const Rectangle& r, int axis) {
-    return axis == 0 ? Extent{r.x0_m, r.x1_m, r.y0_m, r.y1_m} : Extent{r.y0_m, r.y1_m, r.x0_m, r.x1_m};
-}
-
-Rectangle moved(Rectangle r, int heading, double by) {
-    const Vector2 d = direction(heading);
-    return {r.x0_m + d.x_m * by, r.y0_m + d.y_m * by, r.x1_m + d.x_m * by, r.y1_m + d.y_m * by};
-}
-
-double& coordinate(Item& item, int axis) {
-    return axis == 0 ? item.x_m : item.y_m;
+std::size_t index(int number) {
+    return static_cast<std::size_t>(number);
 }
 
 class Transport {
@@ -32,216 +17,405 @@ class Transport {
     Transport(const PlantModel& model, PlantState& state, double dt_s) : model_(model), state_(state), dt_s_(dt_s) {}
 
     void run() {
+        const std::size_t before = state_.items.size();
+        remove_gone(state_);
+        if (!state_.near.known() || state_.items.size() != before || state_.near.listed() != before)
+            state_.near.renew(model_, state_);
+        VYARD_CHECK(state_.items.size() <= kMaxItems);  // place_item() keeps to it
+        state_.scratch.wanted.resize(state_.solids.size());
         for (std::size_t s = 0; s < state_.solids.size(); ++s) push(s);
-        for (Item& item : state_.items) settle(item);
-        for (int axis = 0; axis < 2; ++axis) move_all(axis);
+        for (std::size_t s = 0; s < state_.surfaces.size(); ++s) {
+            if (state_.surfaces[s].turn_rad != 0.0) turn(s);
+        }
+        settle_all();
+        move_all();
+        state_.near.step_done();
     }
 
   private:
-    bool side_by_side(const Extent& a, const Extent& b) const {
-        return a.side_low < b.side_high - kTouch_m && b.side_low < a.side_high - kTouch_m;
+    bool blocks(std::size_t solid, const Item& item) const {
+        return state_.solids[solid].present && same_height(item, model_.solids[solid], state_.solids[solid]);
     }
-    static bool same_height(const Item& a, const Item& b) {
-        return a.z_m < b.z_m + b.height_m - kCatch_m && b.z_m < a.z_m + a.height_m - kCatch_m;
-    }
-    bool same_height(const Item& a, std::size_t solid) const {
-        const SolidModel& s = model_.solids[solid];
-        return a.z_m < s.top_m - kCatch_m && s.bottom_m < a.z_m + a.height_m - kCatch_m;
-    }
-    Rectangle solid_area(std::size_t solid) const {
-        return moved(model_.solids[solid].area, model_.solids[solid].heading, state_.solids[solid].offset_m);
-    }
-
-    /// Free way of `body` towards `sign` along `axis` before `other`; infinite when it is not in the way.
-    double gap(const Extent& body, const Extent& other, int sign) const {
-        if (!side_by_side(body, other)) return std::numeric_limits<double>::infinity();
-        const double way = sign > 0 ? other.low - body.high : body.low - other.high;
-        // What lies behind, or overlaps from an earlier mishap, does not hold the body back.
-        return way < -kCatch_m ? std::numeric_limits<double>::infinity() : std::max(way, 0.0);
-    }
+    OrientedBox solid_area(std::size_t solid) const { return model_.solids[solid].now(state_.solids[solid]); }
 
     // --- solids push ---
     void push(std::size_t s) {
         SolidState& solid = state_.solids[s];
+        state_.scratch.wanted[s] = solid.wanted_m;
         if (solid.wanted_m == 0.0) return;
-        const int heading = solid.wanted_m > 0.0 ? model_.solids[s].heading : model_.solids[s].heading + 2;
-        const double wanted = std::abs(solid.wanted_m);
-        const double allowed = solid.present ? push_limit_of_solid(s, heading, wanted) : wanted;
-        if (solid.present) push_items(s, heading, allowed);
-        solid.offset_m += solid.wanted_m > 0.0 ? allowed : -allowed;
+        const double sign = solid.wanted_m > 0.0 ? 1.0 : -1.0;
+        const Vector2 way = model_.solids[s].push * sign;
+        double allowed = std::abs(solid.wanted_m);
+        if (solid.present) {
+            allowed = push_limit_of_solid(s, way, allowed);
+            push_items(s, way, allowed);
+        }
+        solid.offset_m += sign * allowed;
         solid.wanted_m = 0.0;
     }
 
-    double push_limit_of_solid(std::size_t s, int heading, double way) {
-        const int axis = heading & 1;
-        const int sign = (heading & 3) < 2 ? 1 : -1;
-        const Extent body = extent(solid_area(s), axis);
-        double allowed = way;
-        for (std::size_t i = 0; i < state_.items.size(); ++i) {
-            if (!same_height(state_.items[i], s)) continue;
-            const double free = gap(body, extent(footprint(state_.items[i]), axis), sign);
-            if (free < allowed) allowed = std::min(allowed, free + push_limit(i, axis, sign, allowed - free, 0));
+    double push_limit_of_solid(std::size_t s, Vector2 way, double wanted) {
+        const OrientedBox body = solid_area(s);
+        double allowed = wanted;
+        for (const int i : state_.near.zone(model_.solids[s].zone)) {
+            const Item& item = state_.items[index(i)];
+            if (!same_height(item, model_.solids[s], state_.solids[s])) continue;
+            const double free = free_way(body, footprint(item), way);
+            if (free < allowed) allowed = std::min(allowed, free + push_limit(index(i), way, allowed - free, 0));
         }
         return allowed;
     }
 
-    /// How far item `i` can be pushed, at most `way`, counting all it pushes in turn.
-    double push_limit(std::size_t i, int axis, int sign, double way, int depth) {
+    /// How far item `i` can be pushed, at most `wanted`, counting all it pushes in turn.
+    double push_limit(std::size_t i, Vector2 way, double wanted, int depth) {
         const Item& item = state_.items[i];
-        if (item.held || depth > static_cast<int>(state_.items.size())) return 0.0;
-        const Extent body = extent(footprint(item), axis);
-        double allowed = way;
-        for (std::size_t s = 0; s < state_.solids.size(); ++s) {
-            if (state_.solids[s].present && same_height(item, s))
-                allowed = std::min(allowed, gap(body, extent(solid_area(s), axis), sign));
+        if (state_.held(item) || depth > kMostPushed) return 0.0;
+        const OrientedBox body = footprint(item);
+        double allowed = wanted;
+        for (const int s : state_.near.solids(i)) {
+            if (blocks(index(s), item)) allowed = std::min(allowed, free_way(body, solid_area(index(s)), way));
         }
-        for (std::size_t j = 0; j < state_.items.size(); ++j) {
-            if (j == i || !same_height(item, state_.items[j])) continue;
-            const double free = gap(body, extent(footprint(state_.items[j]), axis), sign);
+        for (const int j : state_.near.items(i)) {
+            if (!same_height(item, state_.items[index(j)])) continue;
+            const double free = free_way(body, footprint(state_.items[index(j)]), way);
             if (free < allowed)
-                allowed = std::min(allowed, free + push_limit(j, axis, sign, allowed - free, depth + 1));
+                allowed = std::min(allowed, free + push_limit(index(j), way, allowed - free, depth + 1));
         }
         return allowed;
     }
 
-    void push_items(std::size_t s, int heading, double way) {
-        const int axis = heading & 1;
-        const int sign = (heading & 3) < 2 ? 1 : -1;
-        const Extent body = extent(solid_area(s), axis);
-        for (std::size_t i = 0; i < state_.items.size(); ++i) {
-            if (!same_height(state_.items[i], s)) continue;
-            const double free = gap(body, extent(footprint(state_.items[i]), axis), sign);
-            if (free < way) shift(i, axis, sign, way - free, 0);
+    void push_items(std::size_t s, Vector2 way, double by) {
+        const OrientedBox body = solid_area(s);
+        for (const int i : state_.near.zone(model_.solids[s].zone)) {
+            if (!same_height(state_.items[index(i)], model_.solids[s], state_.solids[s])) continue;
+            const double free = free_way(body, footprint(state_.items[index(i)]), way);
+            if (free < by) shift(index(i), way, by - free, 0);
         }
     }
 
-    void shift(std::size_t i, int axis, int sign, double way, int depth) {
-        if (depth > static_cast<int>(state_.items.size())) return;
-        const Extent body = extent(footprint(state_.items[i]), axis);
-        for (std::size_t j = 0; j < state_.items.size(); ++j) {
-            if (j == i || !same_height(state_.items[i], state_.items[j])) continue;
-            const double free = gap(body, extent(footprint(state_.items[j]), axis), sign);
-            if (free < way) shift(j, axis, sign, way - free, depth + 1);
+    void shift(std::size_t i, Vector2 way, double by, int depth) {
+        if (depth > kMostPushed) return;
+        const OrientedBox body = footprint(state_.items[i]);
+        for (const int j : state_.near.items(i)) {
+            if (!same_height(state_.items[i], state_.items[index(j)])) continue;
+            const double free = free_way(body, footprint(state_.items[index(j)]), way);
+            if (free < by) shift(index(j), way, by - free, depth + 1);
         }
-        coordinate(state_.items[i], axis) += sign * way;
+        Item& item = state_.items[i];
+        item.x_m += way.x_m * by;
+        item.y_m += way.y_m * by;
+        state_.near.unsettle(i);
+        for (const int j : state_.near.items(i)) {
+            if (state_.items[index(j)].below == static_cast<int>(i)) ride(index(j), way, by, depth + 1);
+        }
+    }
+
+    /// What lies on a pushed item goes along as far as there is room.
+    void ride(std::size_t i, Vector2 way, double by, int depth) {
+        Item& item = state_.items[i];
+        const OrientedBox body = footprint(item);
+        for (const int s : state_.near.solids(i)) {
+            if (blocks(index(s), item)) by = std::min(by, free_way(body, solid_area(index(s)), way));
+        }
+        for (const int j : state_.near.items(i)) {
+            if (same_height(item, state_.items[index(j)]))
+                by = std::min(by, free_way(body, footprint(state_.items[index(j)]), way));
+        }
+        if (by > 0.0) shift(i, way, by, depth);
+    }
+
+    // --- surfaces turn ---
+    /// A turning surface takes what lies on it along, all or nothing: when something stands in the way it stalls.
+    void turn(std::size_t s) {
+        SurfaceState& surface = state_.surfaces[s];
+        const Vector2 pivot = model_.surfaces[s].pivot;
+        const Heading by = Heading::of(surface.turn_rad);
+        surface.turn_rad = 0.0;
+        turned_.clear();
+        for (std::size_t i = 0; i < state_.items.size(); ++i) {
+            if (carrier(i) != static_cast<int>(s)) continue;
+            turned_.push_back(state_.items[i]);
+            if (state_.held(state_.items[i])) return restore();
+            rotate(state_.items[i], pivot, by);
+        }
+        for (const Item& before : turned_) {
+            const std::size_t i = number_of(before);
+            if (stands_free(i, static_cast<int>(s))) continue;
+            return restore();
+        }
+        const Vector2 origin = rotated(surface.pose.origin() - pivot, by) + pivot;
+        surface.pose.x_m = origin.x_m;
+        surface.pose.y_m = origin.y_m;
+        surface.pose.heading = unit(surface.pose.heading.turned(by));
+    }
+
+    void restore() {
+        for (const Item& before : turned_) state_.items[number_of(before)] = before;
+    }
+    std::size_t number_of(const Item& item) const {
+        const auto found = std::lower_bound(state_.items.begin(), state_.items.end(), item.id,
+                                            [](const Item& i, std::uint32_t id) { return i.id < id; });
+        return static_cast<std::size_t>(found - state_.items.begin());
+    }
+    /// The surface that carries an item, by way of the items it lies on.
+    int carrier(std::size_t i) const {
+        for (int depth = 0; state_.items[i].below != kNone && depth < kMostStacked; ++depth)
+            i = index(state_.items[i].below);
+        return state_.items[i].support;
+    }
+    static Vector2 rotated(Vector2 v, Heading by) {
+        return {v.x_m * by.cos - v.y_m * by.sin, v.x_m * by.sin + v.y_m * by.cos};
+    }
+    static Heading unit(Heading h) {
+        const double size = std::sqrt(h.cos * h.cos + h.sin * h.sin);
+        return {h.cos / size, h.sin / size};
+    }
+    static void rotate(Item& item, Vector2 pivot, Heading by) {
+        const Vector2 p = rotated(Vector2{item.x_m, item.y_m} - pivot, by) + pivot;
+        item.x_m = p.x_m;
+        item.y_m = p.y_m;
+        item.heading = unit(item.heading.turned(by));
+    }
+    /// Whether a turned item overlaps nothing but what turned with it.
+    bool stands_free(std::size_t i, int surface) const {
+        const Item& item = state_.items[i];
+        for (const int s : state_.near.solids(i)) {
+            if (blocks(index(s), item) && overlap(footprint(item), solid_area(index(s)), kTouch_m)) return false;
+        }
+        for (const int j : state_.near.items(i)) {
+            const Item& other = state_.items[index(j)];
+            if (carrier(index(j)) != surface && same_height(item, other) &&
+                overlap(footprint(item), footprint(other), kTouch_m))
+                return false;
+        }
+        return true;
     }
 
     // --- what carries an item ---
-    void settle(Item& item) {
-        if (item.on_floor) return;
-        if (item.support != kNone &&
-            model_.surfaces[static_cast<std::size_t>(item.support)].area.contains(item.x_m, item.y_m)) {
-            item.z_m = height_of(item.support, item);
-            return;
-        }
-        const int before = item.support;
-        item.support = kNone;
-        double rest = 0.0;
-        for (std::size_t s = 0; s < model_.surfaces.size(); ++s) {
-            if (!model_.surfaces[s].area.contains(item.x_m, item.y_m)) continue;
-            const double height = surface_height(model_.surfaces[s], state_.surfaces[s], item.x_m, item.y_m);
-            if (height > item.z_m + kStepUp_m) continue;
-            if (item.support == kNone || height > rest) {
-                item.support = static_cast<int>(s);
-                rest = height;
-            }
-        }
-        const bool at_hand = item.support != kNone && item.z_m - rest <= kStepUp_m;
-        if (at_hand) {
-            land(item, before, rest);
-        } else {
-            fall(item, before, rest);
+    void settle_all() {
+        done_.assign(state_.items.size(), 0);
+        for (std::size_t i = 0; i < state_.items.size(); ++i) {
+            const Item& item = state_.items[i];
+            const bool stays = state_.near.inland(i) && item.z_m == state_.surfaces[index(item.support)].pose.z_m;
+            if (!stays) settle(i);
         }
     }
 
+    /// Raises or lowers an item; what it would meet on the way stops it.
+    void set_height(std::size_t i, Item& item, double z_m) {
+        if (z_m < item.z_m) z_m = std::max(z_m, std::min(highest_overlapped(i, item), item.z_m));
+        if (z_m > item.z_m) z_m = std::max(item.z_m, std::min(z_m, ceiling(i, item) - item.height_m));
+        item.z_m = z_m;
+    }
+
+    /// The lowest bottom above an item of what does not lie on it.
+    double ceiling(std::size_t i, const Item& item) const {
+        double lowest_m = std::numeric_limits<double>::infinity();
+        const double top_m = top_of(item) - kCatch_m;
+        for (const int j : state_.near.items(i)) {
+            const Item& other = state_.items[index(j)];
+            if (other.below != static_cast<int>(i) && other.z_m >= top_m &&
+                overlap(footprint(item), footprint(other), kTouch_m))
+                lowest_m = std::min(lowest_m, other.z_m);
+        }
+        for (const int s : state_.near.solids(i)) {
+            const double bottom_m = model_.solids[index(s)].bottom_m + state_.solids[index(s)].lift_m;
+            if (state_.solids[index(s)].present && bottom_m >= top_m &&
+                overlap(footprint(item), solid_area(index(s)), kTouch_m))
+                lowest_m = std::min(lowest_m, bottom_m);
+        }
+        return lowest_m;
+    }
+
+    bool still_on(const Item& item, int surface) const {
+        return model_.surfaces[index(surface)].contains(state_.surfaces[index(surface)], item.x_m, item.y_m);
+    }
     double height_of(int surface, const Item& item) const {
-        return surface_height(model_.surfaces[static_cast<std::size_t>(surface)],
-                              state_.surfaces[static_cast<std::size_t>(surface)], item.x_m, item.y_m);
+        return surface_height(model_.surfaces[index(surface)], state_.surfaces[index(surface)], item.x_m, item.y_m);
     }
 
-    void land(Item& item, int before, double height) {
-        if (before != kNone && !model_.surfaces[static_cast<std::size_t>(before)].sliding) {
-            item.slide_m_s = std::abs(state_.surfaces[static_cast<std::size_t>(before)].speed_m_s);
-        }
-        if (before == kNone) item.slide_m_s = 0.0;
-        item.z_m = height;
-        item.fall_m_s = 0.0;
-    }
-
-    void fall(Item& item, int before, double rest) {
-        const int below = item.support;
-        item.support = kNone;
-        double floor = below != kNone ? rest : 0.0;
-        for (const Item& other : state_.items) {
-            if (&other == &item || !footprint(item).overlaps(footprint(other), kTouch_m)) continue;
-            const double top = other.z_m + other.height_m;
-            if (top <= item.z_m + kStepUp_m) floor = std::max(floor, top);
-        }
-        // Exact for constant acceleration over the step.
-        item.z_m -= item.fall_m_s * dt_s_ + 0.5 * kGravity_m_s2 * dt_s_ * dt_s_;
-        item.fall_m_s += kGravity_m_s2 * dt_s_;
-        if (item.z_m > floor) return;
-        item.z_m = floor;
-        item.fall_m_s = 0.0;
-        item.support = below != kNone && floor == rest ? below : kNone;
-        item.on_floor = item.support == kNone && floor == 0.0;
-        if (item.support != kNone) land(item, before, rest);
-    }
-
-    // --- items move ---
-    void move_all(int axis) {
-        const std::size_t n = state_.items.size();
-        VYARD_CHECK(n <= kMaxItems);  // add_item() keeps to it
-        std::fill_n(done_.begin(), n, std::uint8_t{0});
-        for (std::size_t i = 0; i < n; ++i) move(i, axis, 0);
-    }
-
-    double wish(Item& item, int axis) const {
-        if (item.held || item.support == kNone) return 0.0;
-        const auto s = static_cast<std::size_t>(item.support);
-        const SurfaceModel& surface = model_.surfaces[s];
-        const Vector2 d = direction(surface.pose.heading);
-        const double along = axis == 0 ? d.x_m : d.y_m;
-        if (along == 0.0) return 0.0;
-        if (!surface.sliding) return along * state_.surfaces[s].speed_m_s * dt_s_;
-        const double way = item.slide_m_s * dt_s_ + 0.5 * surface.slide_m_s2 * dt_s_ * dt_s_;
-        return along * std::max(way, 0.0);
-    }
-
-    void move(std::size_t i, int axis, int depth) {
+    void settle(std::size_t i) {
         if (done_[i] != 0) return;
         done_[i] = 1;
         Item& item = state_.items[i];
-        const double wanted = wish(item, axis);
-        if (wanted == 0.0) return;
-        const int sign = wanted > 0.0 ? 1 : -1;
-        double allowed = std::abs(wanted);
-        const Extent body = extent(footprint(item), axis);
-        for (std::size_t s = 0; s < state_.solids.size(); ++s) {
-            if (state_.solids[s].present && same_height(item, s))
-                allowed = std::min(allowed, gap(body, extent(solid_area(s), axis), sign));
+        if (item.on_floor || (state_.held(item) && item.support == kNone)) return;  // a gripper carries it
+        if (item.below != kNone) {
+            const double before_m = top_of(state_.items[index(item.below)]);
+            settle(index(item.below));  // what carries it goes first
+            if (lies_on(item, state_.items[index(item.below)], before_m))
+                return set_height(i, item, top_of(state_.items[index(item.below)]));
+        } else if (item.support != kNone && still_on(item, item.support)) {
+            return set_height(i, item, height_of(item.support, item));
         }
-        for (std::size_t j = 0; j < state_.items.size(); ++j) {
-            if (j == i || !same_height(item, state_.items[j])) continue;
-            if (gap(body, extent(footprint(state_.items[j]), axis), sign) >= allowed) continue;
-            move(j, axis, depth + 1);  // who is in front goes first
-            allowed = std::min(allowed, gap(body, extent(footprint(state_.items[j]), axis), sign));
+        const int before = item.support;
+        item.support = item.below = kNone;
+        const int surface = highest_surface(item, before);
+        const int other = highest_item(i, item);
+        const double surface_m = surface == kNone ? 0.0 : height_of(surface, item);
+        const bool on_item = other != kNone && top_of(state_.items[index(other)]) > surface_m;
+        const double rest_m = on_item ? top_of(state_.items[index(other)]) : surface_m;
+        if ((on_item || surface != kNone) && item.z_m - rest_m <= kStepUp_m) {
+            rest(i, before, on_item ? kNone : surface, on_item ? other : kNone, rest_m);
+            return;
         }
-        coordinate(item, axis) += sign * allowed;
-        slide(item, allowed, std::abs(wanted));
+        // Exact for constant acceleration over the step. It falls onto whatever it overlaps, at the edge too.
+        const double floor_m = std::max(rest_m, highest_overlapped(i, item));
+        item.z_m -= item.fall_m_s * dt_s_ + 0.5 * kGravity_m_s2 * dt_s_ * dt_s_;
+        item.fall_m_s += kGravity_m_s2 * dt_s_;
+        if (item.z_m > floor_m) return;
+        item.z_m = floor_m;
+        item.fall_m_s = 0.0;
+        if (floor_m == rest_m && (on_item || surface != kNone))
+            rest(i, before, on_item ? kNone : surface, on_item ? other : kNone, rest_m);
+        else
+            item.on_floor = floor_m == 0.0;
+    }
+
+    static double top_of(const Item& item) { return item.z_m + item.height_m; }
+    /// `top_m` is where the top of the lower one was when the upper one came to its height.
+    static bool lies_on(const Item& item, const Item& below, double top_m) {
+        return !below.gone && footprint(below).contains({item.x_m, item.y_m}) &&
+               std::abs(item.z_m - top_m) <= kStepUp_m;
+    }
+
+    /// The highest surface under the middle of an item that it can rest on or fall to.
+    int highest_surface(const Item& item, int before) const {
+        int best = kNone;
+        double best_m = 0.0;
+        const auto look = [&](int s) {
+            if (!still_on(item, s)) return;
+            const double height_m = height_of(s, item);
+            if (height_m > item.z_m + kStepUp_m || (best != kNone && height_m <= best_m)) return;
+            best = s;
+            best_m = height_m;
+        };
+        if (before != kNone) {
+            for (const int s : model_.surfaces[index(before)].neighbours) look(s);
+        } else {
+            for (std::size_t s = 0; s < model_.surfaces.size(); ++s) look(static_cast<int>(s));
+        }
+        return best;
+    }
+
+    int highest_item(std::size_t i, const Item& item) const {
+        int best = kNone;
+        for (const int j : state_.near.items(i)) {
+            const Item& other = state_.items[index(j)];
+            if (top_of(other) > item.z_m + kStepUp_m || !footprint(other).contains({item.x_m, item.y_m})) continue;
+            if (best == kNone || top_of(other) > top_of(state_.items[index(best)])) best = j;
+        }
+        return best;
+    }
+
+    double highest_overlapped(std::size_t i, const Item& item) const {
+        double best_m = 0.0;
+        for (const int j : state_.near.items(i)) {
+            const Item& other = state_.items[index(j)];
+            if (top_of(other) <= item.z_m + kStepUp_m && overlap(footprint(item), footprint(other), kTouch_m))
+                best_m = std::max(best_m, top_of(other));
+        }
+        for (const int s : state_.near.solids(i)) {
+            const double top_m = model_.solids[index(s)].top_m + state_.solids[index(s)].lift_m;
+            if (state_.solids[index(s)].present && top_m <= item.z_m + kStepUp_m &&
+                overlap(footprint(item), solid_area(index(s)), kTouch_m))
+                best_m = std::max(best_m, top_m);
+        }
+        return best_m;
+    }
+
+    void rest(std::size_t i, int before, int surface, int below, double height_m) {
+        Item& item = state_.items[i];
+        const bool from_driven = before != kNone && !model_.surfaces[index(before)].sliding;
+        if (from_driven) item.slide_m_s = std::abs(state_.surfaces[index(before)].speed_m_s);
+        if (before == kNone) item.slide_m_s = 0.0;
+        item.support = surface;
+        item.below = below;
+        set_height(i, item, height_m);
+        item.fall_m_s = 0.0;
+    }
+
+    // --- items move ---
+    void move_all() {
+        strides_.clear();
+        for (const SurfaceState& s : state_.surfaces) {
+            const Vector2 way = carried(s, dt_s_);
+            const double size = length(way);
+            strides_.push_back({way, size > 0.0 ? way * (1.0 / size) : Vector2{}, size});
+        }
+        const std::size_t n = state_.items.size();
+        done_.assign(n, 0);
+        went_.resize(n);
+        for (std::size_t i = 0; i < n; ++i) {
+            Item& item = state_.items[i];
+            if (state_.near.alone(i) && !state_.held(item)) {
+                const Vector2 way = strides_[index(item.support)].way;
+                item.x_m += way.x_m;
+                item.y_m += way.y_m;
+            } else {
+                move(i);
+            }
+        }
+    }
+
+    /// Where item `i` would go in this step.
+    Stride wish(std::size_t i) {
+        const Item& item = state_.items[i];
+        if (state_.held(item) || item.on_floor) return {};
+        if (item.below != kNone) {
+            move(index(item.below));
+            const Vector2 way = went_[index(item.below)];
+            const double size = length(way);
+            return {way, size > 0.0 ? way * (1.0 / size) : Vector2{}, size};
+        }
+        if (item.support == kNone) return {};
+        const SurfaceModel& surface = model_.surfaces[index(item.support)];
+        if (!surface.sliding) return strides_[index(item.support)];
+        const double way = std::max(item.slide_m_s * dt_s_ + 0.5 * surface.slide_m_s2 * dt_s_ * dt_s_, 0.0);
+        const Vector2 unit = state_.surfaces[index(item.support)].pose.heading.ahead();
+        return {unit * way, unit, way};
+    }
+
+    void move(std::size_t i) {
+        if (done_[i] != 0) return;
+        done_[i] = 1;
+        went_[i] = {};
+        const Stride stride = wish(i);
+        if (stride.size_m == 0.0) return;
+        Item& item = state_.items[i];
+        const OrientedBox body = footprint(item);
+        double allowed = stride.size_m;
+        for (const int s : state_.near.solids(i)) {
+            if (blocks(index(s), item)) allowed = std::min(allowed, free_way(body, solid_area(index(s)), stride.unit));
+        }
+        for (const int j : state_.near.items(i)) {
+            const Item& other = state_.items[index(j)];
+            if (!same_height(item, other) || free_way(body, footprint(other), stride.unit) >= allowed) continue;
+            move(index(j));  // who is in front goes first
+            allowed = std::min(allowed, free_way(body, footprint(other), stride.unit));
+        }
+        went_[i] = allowed == stride.size_m ? stride.way : stride.unit * allowed;
+        item.x_m += went_[i].x_m;
+        item.y_m += went_[i].y_m;
+        if (item.below == kNone) slide(item, allowed, stride.size_m);
     }
 
     /// What slides keeps its speed, unless something stopped it.
     void slide(Item& item, double went, double wanted) const {
-        const SurfaceModel& surface = model_.surfaces[static_cast<std::size_t>(item.support)];
+        const SurfaceModel& surface = model_.surfaces[index(item.support)];
         if (!surface.sliding) return;
         item.slide_m_s = went < wanted - kTouch_m ? 0.0 : std::max(0.0, item.slide_m_s + surface.slide_m_s2 * dt_s_);
     }
 
+    static constexpr int kMostPushed = 200;  ///< Items one plate moves in a row; more do not give.
+    static constexpr int kMostStacked = 100;
+
     const PlantModel& model_;
     PlantState& state_;
     double dt_s_;
-    std::array<std::uint8_t, kMaxItems> done_;  // only the first items.size() are used
+    std::vector<Stride>& strides_ = state_.scratch.strides;
+    std::vector<std::uint8_t>& done_ = state_.scratch.done;
+    std::vector<Vector2>& went_ = state_.scratch.went;
+    std::vector<Item>& turned_ = state_.scratch.turned;
 };
 
 }  // namespace
@@ -251,26 +425,57 @@ void advance_transport(const PlantModel& model, PlantState& state, double dt_s) 
 }
 
 double surface_height(const SurfaceModel& surface, const SurfaceState& state, double x_m, double y_m) {
-    if (surface.drop_m == 0.0) return state.z_m;
-    const double share = std::clamp(surface.pose.along(x_m, y_m) / surface.length_m, 0.0, 1.0);
-    return state.z_m - surface.drop_m * share;
+    if (surface.drop_m == 0.0) return state.pose.z_m;
+    const double share = std::clamp(state.pose.along(x_m, y_m) / surface.length_m, 0.0, 1.0);
+    return state.pose.z_m - surface.drop_m * share;
 }
 
-bool space_is_free(const PlantModel& model, const PlantState& state, const Item& item) {
-    const auto apart = [&](double bottom, double top) {
-        return item.z_m >= top - kCatch_m || bottom >= item.z_m + item.height_m - kCatch_m;
+bool space_is_free(const PlantModel& model, const PlantState& state, const Item& item, int except) {
+    const auto clear = [&](const Item& other) {
+        const double reach = item.radius_m + other.radius_m, dx = other.x_m - item.x_m, dy = other.y_m - item.y_m;
+        return other.gone || dx * dx + dy * dy >= reach * reach || !same_height(item, other) ||
+               !overlap(footprint(item), footprint(other), kTouch_m);
     };
-    for (const Item& other : state.items) {
-        if (!apart(other.z_m, other.z_m + other.height_m) && footprint(item).overlaps(footprint(other), kTouch_m))
-            return false;
+    for (std::size_t i = 0; i < state.items.size(); ++i) {
+        if (static_cast<int>(i) != except && !clear(state.items[i])) return false;
     }
     for (std::size_t s = 0; s < model.solids.size(); ++s) {
-        const SolidModel& solid = model.solids[s];
-        if (!state.solids[s].present || apart(solid.bottom_m, solid.top_m)) continue;
-        if (footprint(item).overlaps(moved(solid.area, solid.heading, state.solids[s].offset_m), kTouch_m))
+        if (state.solids[s].present && same_height(item, model.solids[s], state.solids[s]) &&
+            overlap(footprint(item), model.solids[s].now(state.solids[s]), kTouch_m))
             return false;
     }
     return true;
+}
+
+double free_way_of_item(const PlantModel& model, const PlantState& state, std::size_t i, Vector2 way, double wanted_m) {
+    const Item& item = state.items[i];
+    const OrientedBox body = footprint(item);
+    double allowed = wanted_m;
+    for (std::size_t j = 0; j < state.items.size(); ++j) {
+        if (j != i && same_height(item, state.items[j]))
+            allowed = std::min(allowed, free_way(body, footprint(state.items[j]), way));
+    }
+    for (std::size_t s = 0; s < model.solids.size(); ++s) {
+        if (state.solids[s].present && same_height(item, model.solids[s], state.solids[s]))
+            allowed = std::min(allowed, free_way(body, model.solids[s].now(state.solids[s]), way));
+    }
+    return allowed;
+}
+
+void remove_gone(PlantState& state) {
+    if (!state.leaving) return;
+    state.leaving = false;
+    const auto gone = [](const Item& i) { return i.gone; };
+    std::vector<int> number(state.items.size(), kNone);
+    int kept = 0;
+    for (std::size_t i = 0; i < state.items.size(); ++i) {
+        if (!state.items[i].gone) number[i] = kept++;
+    }
+    std::erase_if(state.items, gone);
+    for (Item& item : state.items) {
+        if (item.below != kNone) item.below = number[index(item.below)];
+    }
+    state.near.forget();
 }
 
 }  // namespace vyard::plant

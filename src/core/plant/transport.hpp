@@ -1,24 +1,49 @@
-// What moves items: surfaces carry them, solids stop and push them, gravity takes them when nothing carries them.
+// What moves items: surfaces carry and turn them, solids stop and push them, gravity takes them when nothing carries
+// them.
 //
-// Items and solids are boxes along the axes; each step moves x, then y. Along an axis the item in front goes first, so
-// a queue moves as one; whoever would overlap stops at the touch. Cost: items x (items + solids) per step.
+// Each step: solids push, surfaces turn, then each item finds what carries it, then each goes the way its support goes.
+// The item in front goes first, so a queue moves as one; whoever would overlap stops at the touch. Who could touch whom
+// comes from the lists of nearby.hpp. Cost: items x neighbours per step; a few additions for an item that has none.
 #pragma once
 
 #include "core/plant/model.hpp"
 
 namespace vyard::plant {
 
-/// Moves solids by what they want, as far as what they push lets them, then items.
+/// Takes away what is gone, moves solids by what they want, as far as what they push lets them, then items.
 void advance_transport(const PlantModel& model, PlantState& state, double dt_s);
 
 /// Height of a surface under a point of the plan.
 double surface_height(const SurfaceModel& surface, const SurfaceState& state, double x_m, double y_m);
 
-/// Whether a box would overlap an item, or a solid that is present; touching is free.
-bool space_is_free(const PlantModel& model, const PlantState& state, const Item& item);
+/// Whether a box would overlap an item, or a solid that is present; touching is free. `except` is an item that does not
+/// count.
+bool space_is_free(const PlantModel& model, const PlantState& state, const Item& item, int except = kNone);
 
-inline Rectangle footprint(const Item& item) {
-    return {item.x_m - item.half_x_m, item.y_m - item.half_y_m, item.x_m + item.half_x_m, item.y_m + item.half_y_m};
+/// How far item `i` can go along the unit vector `way`, at most `wanted_m`, before it touches anything.
+double free_way_of_item(const PlantModel& model, const PlantState& state, std::size_t i, Vector2 way, double wanted_m);
+
+/// Takes out the items that are marked gone; numbers in Item::below follow.
+void remove_gone(PlantState& state);
+
+inline OrientedBox footprint(const Item& item) {
+    return {{item.x_m, item.y_m}, item.half_length_m, item.half_width_m, item.heading};
+}
+
+/// Whether two stretches of height stand in each other's way.
+inline bool same_height(double bottom_a_m, double top_a_m, double bottom_b_m, double top_b_m) {
+    return bottom_a_m < top_b_m - kCatch_m && bottom_b_m < top_a_m - kCatch_m;
+}
+inline bool same_height(const Item& a, const Item& b) {
+    return same_height(a.z_m, a.z_m + a.height_m, b.z_m, b.z_m + b.height_m);
+}
+inline bool same_height(const Item& a, const SolidModel& solid, const SolidState& state) {
+    return same_height(a.z_m, a.z_m + a.height_m, solid.bottom_m + state.lift_m, solid.top_m + state.lift_m);
+}
+
+/// The way a driven surface carries what lies on it in a step.
+inline Vector2 carried(const SurfaceState& s, double dt_s) {
+    return s.pose.heading.ahead() * (s.speed_m_s * dt_s) + s.pose.heading.left() * (s.across_m_s * dt_s);
 }
 
 }  // namespace vyard::plant

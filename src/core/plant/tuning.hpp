@@ -18,7 +18,14 @@ inline constexpr double kStepUp_m = 0.006;
 /// it is caught; larger: flat items pass over.
 inline constexpr double kCatch_m = 0.002;
 
-/// Items a plant may hold at once. Fewer: large buffers cannot be built; more: the pairwise transport passes real time.
-inline constexpr unsigned kMaxItems = 4096;
+/// m. How much further than a touch the lists of neighbours look. Smaller: they are made anew every few steps; larger:
+/// they list what is never met.
+inline constexpr double kSkin_m = 0.12;
+
+/// m/s. The least speed that is reckoned with, for what falls, is turned or pushed by hand.
+inline constexpr double kLeastTopSpeed_m_s = 0.2;
+
+/// Items a plant may hold at once, so that a forgotten infeed does not fill the memory.
+inline constexpr unsigned kMaxItems = 20000;
 
 }  // namespace vyard::plant

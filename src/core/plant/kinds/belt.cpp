@@ -6,15 +6,19 @@ namespace {
 
 using base::Dimension;
 
+enum class Control : int { OnOff = 0, Reversible = 1, Setpoint = 2 };
+
 struct Belt {
     struct Model {
-        double length_m = 1.0, width_m = 0.4, speed_m_s = 0.0;
+        double length_m = 1.0, width_m = 0.4, speed_m_s = 0.0, acceleration_m_s2 = 0.0;
+        Control control = Control::OnOff;
         int driven_by = kNone;
     };
     struct State {
-        bool jammed = false;
+        bool jammed = false, wrong_way = false;
+        double slow_percent = 0.0;
     };
-    enum Points { kRun };
+    enum Points { kRun, kForward, kBackward, kSpeed };
 
     static void declare(Declaration<Belt>& kind) {
         kind.names("belt", "transport", Symbol::Belt, Placement::Surface,
@@ -23,29 +27,52 @@ struct Belt {
             .quantity("width", &Model::width_m, Dimension::Length, "400 mm", 0.05, 5.0, "across")
             .quantity("speed", &Model::speed_m_s, Dimension::Speed, "", -5.0, 5.0,
                       "when it runs; negative runs backwards")
-            .device("driven_by", &Model::driven_by, {"motor"}, false,
-                    "the motor that turns it; without one the belt has a point of its own")
+            .choice("control", &Model::control, {"on/off", "reversible", "setpoint"}, "on/off",
+                    "one point to run it, one for each direction, or a speed")
+            .quantity("acceleration", &Model::acceleration_m_s2, Dimension::Acceleration, "0 m/s2", 0.0, 100.0,
+                      "up and down; 0 for at once")
+            .device("driven_by", &Model::driven_by, {"motor", "drive"}, false,
+                    "the motor that turns it; without one the belt has points of its own")
             .output("run", "TRUE runs the belt")
-            .only_if([](const Model& m) { return m.driven_by == kNone; })
+            .only_if([](const Model& m) { return m.driven_by == kNone && m.control == Control::OnOff; })
+            .output("forward", "TRUE runs it along its heading; with backward too it stands still")
+            .only_if([](const Model& m) { return m.driven_by == kNone && m.control == Control::Reversible; })
+            .output("backward", "TRUE runs it against its heading")
+            .only_if([](const Model& m) { return m.driven_by == kNone && m.control == Control::Reversible; })
+            .analog_output("setpoint", Dimension::Speed, "wanted speed, in both directions, within its own")
+            .only_if([](const Model& m) { return m.driven_by == kNone && m.control == Control::Setpoint; })
             .gauge("speed", PointType::Analog, Dimension::Speed, "of its surface, now",
                    [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
                        return state
                            .surfaces[static_cast<std::size_t>(plant.devices[static_cast<std::size_t>(device)].surface)]
                            .speed_m_s;
                    })
-            .fault("jammed", "stands still whatever drives it", &State::jammed);
+            .fault("jammed", "stands still whatever drives it", &State::jammed)
+            .fault_amount("slow", Dimension::Percent, 50.0, "loses this share of its speed", &State::slow_percent)
+            .fault("wrong_way", "runs in the other direction, as with two phases swapped", &State::wrong_way);
     }
 
     static void place(Placing& at, Model& model, State&) {
-        at.add_surface(model.length_m, model.width_m, 0.0, false, 0.0);
+        at.add_surface(model.length_m, model.width_m);
+        at.moves_up_to(std::abs(model.speed_m_s));
+    }
+
+    static double wanted_m_s(const Model& model, const Step& step) {
+        if (model.driven_by != kNone)
+            return model.speed_m_s * step.state.drive_ratio[static_cast<std::size_t>(model.driven_by)];
+        if (model.control == Control::OnOff) return step.output(kRun) != 0.0 ? model.speed_m_s : 0.0;
+        if (model.control == Control::Reversible)
+            return model.speed_m_s * (step.output(kForward) - step.output(kBackward));
+        const double most = std::abs(model.speed_m_s);
+        return std::clamp(step.output(kSpeed), -most, most);
     }
 
     static void actuate(const Model& model, State& state, Step& step) {
-        const double drive = model.driven_by == kNone
-                                 ? (step.output(kRun) != 0.0 ? 1.0 : 0.0)
-                                 : step.state.drive_ratio[static_cast<std::size_t>(model.driven_by)];
-        step.state.surfaces[static_cast<std::size_t>(step.device->surface)].speed_m_s =
-            state.jammed ? 0.0 : model.speed_m_s * drive;
+        double& speed = step.surface(step.device->surface).speed_m_s;
+        double wanted = wanted_m_s(model, step) * (1.0 - state.slow_percent / 100.0);
+        if (state.wrong_way) wanted = -wanted;
+        const double change = model.acceleration_m_s2 * step.dt_s;
+        speed = state.jammed ? 0.0 : change == 0.0 ? wanted : speed + std::clamp(wanted - speed, -change, change);
     }
 };
 

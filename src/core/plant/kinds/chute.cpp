@@ -27,7 +27,12 @@ struct Chute {
     static void place(Placing& at, Model& model, State&) {
         const double slope = std::atan2(model.drop_m, model.length_m);
         const double down = kGravity_m_s2 * (std::sin(slope) - model.friction * std::cos(slope));
-        at.add_surface(model.length_m, model.width_m, model.drop_m, true, down * std::cos(slope));
+        SurfaceModel& surface = at.surface(at.add_surface(model.length_m, model.width_m));
+        surface.drop_m = model.drop_m;
+        surface.sliding = true;
+        surface.slide_m_s2 = down * std::cos(slope);
+        // It may come in at the plant's top speed, which is not known yet: a belt's 5 m/s at most.
+        at.moves_up_to(std::sqrt(25.0 + 2.0 * std::max(surface.slide_m_s2, 0.0) * model.length_m));
     }
 };
 

@@ -1,4 +1,5 @@
 #include "core/plant/kinds/kinds.hpp"
+#include "core/plant/transport.hpp"
 
 namespace vyard::plant {
 
@@ -9,6 +10,7 @@ using base::Dimension;
 struct ColourReader {
     struct Model {
         double half_width_m = 0.2;
+        int zone = kNone;
     };
     struct State {
         int code = 0;
@@ -26,18 +28,18 @@ struct ColourReader {
     static void place(Placing& at, Model& model, State&) {
         at.device.width_m = at.model.devices[static_cast<std::size_t>(at.device.mounted_on)].width_m;
         model.half_width_m = at.device.width_m / 2.0;
+        model.zone = at.add_zone(at.device.pose.origin(), model.half_width_m);
     }
 
     static void sense(const Model& model, State& state, Step& step) {
         state.code = 0;
         const Pose& pose = step.device->pose;
-        const bool along_x = (pose.heading & 1) == 0;
-        for (const Item& item : step.state.items) {
-            const double half_along = along_x ? item.half_x_m : item.half_y_m;
+        step.each_near(model.zone, [&](const Item& item) {
+            const double half_along = footprint(item).half_extent(pose.heading.ahead());
             const bool there = std::abs(pose.along(item.x_m, item.y_m)) <= half_along &&
                                std::abs(pose.left(item.x_m, item.y_m)) < model.half_width_m;
             if (there && std::abs(item.z_m - pose.z_m) < 0.05) state.code = item.colour + 1;
-        }
+        });
         step.input(kColour, state.code);
     }
 };

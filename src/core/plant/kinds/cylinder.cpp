@@ -22,6 +22,7 @@ struct Cylinder {
         double at_m = 0.0, reach_m = 0.2, opening_m = 0.2;
         int surface = kNone;  ///< The lifted or clamped one.
         double rest_height_m = 0.0;
+        int zone = kNone;
     };
     struct State {
         bool outwards = false;  ///< Where the valve sends the air.
@@ -71,6 +72,9 @@ struct Cylinder {
         at.device.in_plan = true;
         at.device.length_m = model.clamps != kNone ? model.reach_m : 0.1;
         at.device.width_m = d.width_m;
+        if (model.clamps != kNone)
+            model.zone = at.add_zone(pose.box(model.at_m - model.reach_m / 2.0, model.at_m + model.reach_m / 2.0,
+                                              d.width_m / 2.0, d.width_m / 2.0));
     }
 
     static void actuate(const Model& model, State& state, Step& step) {
@@ -83,7 +87,7 @@ struct Cylinder {
             extension = std::clamp(extension + way, 0.0, std::max(limit, 0.0));
         }
         if (model.lifts != kNone) {
-            step.state.surfaces[static_cast<std::size_t>(model.surface)].z_m =
+            step.state.surfaces[static_cast<std::size_t>(model.surface)].pose.z_m =
                 model.rest_height_m + (model.way == Way::Down ? -extension : extension);
         }
         if (model.clamps != kNone) grip(model, state, step, limit);
@@ -99,32 +103,36 @@ struct Cylinder {
         if (extend != retract) state.outwards = extend;
     }
 
+    static const Pose& clamped_pose(const Model& model, const Step& step) {
+        return step.state.surfaces[static_cast<std::size_t>(model.surface)].pose;
+    }
+
     static bool within_jaws(const Model& model, const Step& step, const Item& item) {
         if (item.support != model.surface) return false;
-        const Pose& pose = step.model.surfaces[static_cast<std::size_t>(model.surface)].pose;
-        const double half = (pose.heading & 1) == 0 ? item.half_x_m : item.half_y_m;
+        const Pose& pose = clamped_pose(model, step);
+        const double half = footprint(item).half_extent(pose.heading.ahead());
         return std::abs(pose.along(item.x_m, item.y_m) - model.at_m) < half + model.reach_m / 2.0 - 1e-9;
     }
 
     /// The jaws close from `opening`; they stop at the widest item between them.
-    static double jaw_limit(const Model& model, const Step& step) {
-        const bool along_x = (step.model.surfaces[static_cast<std::size_t>(model.surface)].pose.heading & 1) == 0;
+    static double jaw_limit(const Model& model, Step& step) {
+        const Vector2 across = clamped_pose(model, step).heading.left();
         double limit = model.stroke_m;
-        for (const Item& item : step.state.items) {
+        step.each_near(model.zone, [&](const Item& item) {
             if (within_jaws(model, step, item))
-                limit = std::min(limit, model.opening_m - 2.0 * (along_x ? item.half_y_m : item.half_x_m));
-        }
+                limit = std::min(limit, model.opening_m - 2.0 * footprint(item).half_extent(across));
+        });
         return limit;
     }
 
     static void grip(const Model& model, State& state, Step& step, double limit) {
         state.gripping = false;
         if (step.extension_m() < limit - 1e-9) return;
-        for (Item& item : step.state.items) {
-            if (!within_jaws(model, step, item)) continue;
-            item.held = true;
+        step.each_near(model.zone, [&](Item& item) {
+            if (!within_jaws(model, step, item)) return;
+            step.state.hold(item);
             state.gripping = true;
-        }
+        });
     }
 };
 

@@ -1,5 +1,7 @@
+#include "core/plant/items.hpp"
 #include "core/plant/kinds/kinds.hpp"
 #include "core/plant/plant.hpp"
+#include "core/plant/transport.hpp"
 
 namespace vyard::plant {
 
@@ -16,6 +18,7 @@ struct Infeed {
         double interval_s = 5.0;
         int limit = 0;
         double along_m = 0.0, gap_m = 0.0;
+        int zone = kNone;
     };
     struct State {
         double waited_s = 0.0;
@@ -43,8 +46,11 @@ struct Infeed {
     }
 
     static void place(Placing& at, Model& model, State& state) {
-        const Pose& surface = at.mounted_surface().pose;
-        model.along_m = surface.along(at.device.pose.x_m, at.device.pose.y_m);
+        const DeviceModel& other = at.mounted_device();
+        model.along_m = other.pose.along(at.device.pose.x_m, at.device.pose.y_m);
+        const ItemType& item = at.model.item_types[static_cast<std::size_t>(model.item)];
+        const double reach_m = std::max(item.length_m, item.width_m) + model.gap_m;
+        model.zone = at.add_zone(at.device.pose.origin(), reach_m);
         state.due = model.feed == Feed::Interval;
     }
 
@@ -65,17 +71,17 @@ struct Infeed {
         ++state.fed;
     }
 
-    static bool keeps_gap(const Model& model, const Step& step) {
-        const int surface = step.model.devices[static_cast<std::size_t>(step.device->mounted_on)].surface;
-        const Pose& pose = step.model.surfaces[static_cast<std::size_t>(surface)].pose;
+    static bool keeps_gap(const Model& model, Step& step) {
+        const DeviceModel& other = step.model.devices[static_cast<std::size_t>(step.device->mounted_on)];
+        const Pose& pose = step.surface(other.surface).pose;
         const double half_m = step.model.item_types[static_cast<std::size_t>(model.item)].length_m / 2.0;
-        for (const Item& item : step.state.items) {
-            const double half_other_m = (pose.heading & 1) == 0 ? item.half_x_m : item.half_y_m;
-            if (item.support == surface &&
-                std::abs(pose.along(item.x_m, item.y_m) - model.along_m) < half_m + half_other_m + model.gap_m)
-                return false;
-        }
-        return true;
+        bool kept = true;
+        step.each_near(model.zone, [&](const Item& item) {
+            const bool on = item.support >= other.surface && item.support < other.surface + other.surface_count;
+            const double reach_m = half_m + footprint(item).half_extent(pose.heading.ahead()) + model.gap_m;
+            if (on && std::abs(pose.along(item.x_m, item.y_m) - model.along_m) < reach_m) kept = false;
+        });
+        return kept;
     }
 };
 

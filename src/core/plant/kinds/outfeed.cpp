@@ -1,4 +1,5 @@
 #include "core/plant/kinds/kinds.hpp"
+#include "core/plant/transport.hpp"
 
 namespace vyard::plant {
 
@@ -9,7 +10,7 @@ using base::Dimension;
 struct Outfeed {
     struct Model {
         double length_m = 0.5, width_m = 0.6;
-        double x0_m = 0.0, y0_m = 0.0, x1_m = 0.0, y1_m = 0.0;
+        int zone = kNone;
     };
     struct State {
         int counted = 0;
@@ -24,19 +25,22 @@ struct Outfeed {
     }
 
     static void place(Placing& at, Model& model, State&) {
-        const Rectangle r = at.device.pose.box(0.0, model.length_m, model.width_m / 2.0, model.width_m / 2.0);
-        model.x0_m = r.x0_m;
-        model.y0_m = r.y0_m;
-        model.x1_m = r.x1_m;
-        model.y1_m = r.y1_m;
+        model.zone = at.add_zone(area(at.device.pose, model));
         at.device.length_m = model.length_m;
         at.device.width_m = model.width_m;
     }
 
+    static OrientedBox area(const Pose& pose, const Model& model) {
+        return pose.box(0.0, model.length_m, model.width_m / 2.0, model.width_m / 2.0);
+    }
+
     static void actuate(const Model& model, State& state, Step& step) {
-        const Rectangle area{model.x0_m, model.y0_m, model.x1_m, model.y1_m};
-        state.counted += static_cast<int>(
-            std::erase_if(step.state.items, [&](const Item& i) { return area.contains(i.x_m, i.y_m); }));
+        const OrientedBox box = area(step.device->pose, model);
+        step.each_near(model.zone, [&](Item& item) {
+            if (item.gone || !box.contains({item.x_m, item.y_m})) return;
+            step.state.take_away(item);
+            ++state.counted;
+        });
     }
 };
 

@@ -1,4 +1,5 @@
 #include "core/plant/kinds/kinds.hpp"
+#include "core/plant/transport.hpp"
 
 namespace vyard::plant {
 
@@ -11,6 +12,7 @@ struct PhotoEye {
         double height_m = 0.03;
         Contact contact = Contact::NormallyOpen;
         double half_width_m = 0.2;
+        int zone = kNone;
     };
     struct State {
         bool blocked = false;
@@ -30,20 +32,18 @@ struct PhotoEye {
     static void place(Placing& at, Model& model, State&) {
         at.device.width_m = at.model.devices[static_cast<std::size_t>(at.device.mounted_on)].width_m;
         model.half_width_m = at.device.width_m / 2.0;
+        model.zone = at.add_zone(at.device.pose.origin(), model.half_width_m);
     }
 
     static void sense(const Model& model, State& state, Step& step) {
         state.blocked = false;
         const Pose& pose = step.device->pose;
         const double beam_m = pose.z_m + model.height_m;
-        const bool along_x = (pose.heading & 1) == 0;
-        for (const Item& item : step.state.items) {
-            const double half_along = along_x ? item.half_x_m : item.half_y_m;
-            const double half_across = along_x ? item.half_y_m : item.half_x_m;
-            const bool there = std::abs(pose.along(item.x_m, item.y_m)) <= half_along &&
-                               std::abs(pose.left(item.x_m, item.y_m)) < model.half_width_m + half_across;
-            if (there && item.z_m <= beam_m && beam_m <= item.z_m + item.height_m) state.blocked = true;
-        }
+        const OrientedBox beam{pose.origin(), 0.0, model.half_width_m, pose.heading};
+        step.each_near(model.zone, [&](const Item& item) {
+            const bool level = item.z_m <= beam_m && beam_m <= item.z_m + item.height_m;
+            if (level && overlap(footprint(item), beam, 0.0)) state.blocked = true;
+        });
         step.input(kSignal, contact_value(model.contact, state.blocked));
     }
 };

@@ -1,4 +1,5 @@
 #include "core/plant/kinds/kinds.hpp"
+#include "core/plant/transport.hpp"
 
 namespace vyard::plant {
 
@@ -39,8 +40,10 @@ struct Pusher {
         const double half = at.model.devices[static_cast<std::size_t>(at.device.mounted_on)].width_m / 2.0;
         const Pose& p = at.device.pose;
         const double edge = at.device.on_left ? half : -half - kPlateThickness_m;
-        const Rectangle plate = p.box(-model.plate_m / 2.0, model.plate_m / 2.0, -edge, edge + kPlateThickness_m);
-        model.solid = at.add_solid(plate, p.z_m, p.z_m + model.height_m, p.heading + (at.device.on_left ? 3 : 1), true);
+        const OrientedBox plate = p.box(-model.plate_m / 2.0, model.plate_m / 2.0, -edge, edge + kPlateThickness_m);
+        const Vector2 push = p.heading.left() * (at.device.on_left ? -1.0 : 1.0);
+        model.solid = at.add_solid(plate, p.z_m, p.z_m + model.height_m, push, model.stroke_m, true);
+        at.moves_up_to(model.stroke_m / std::min(model.extend_s, model.retract_s));
         at.device.length_m = model.plate_m;
         at.device.width_m = model.stroke_m;
     }

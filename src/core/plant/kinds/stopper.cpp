@@ -38,7 +38,7 @@ struct Stopper {
         at.device.length_m = 2.0 * kHalfThickness_m;
         const double top = at.device.pose.z_m + model.height_m;
         model.solid = at.add_solid(at.device.pose.box(-kHalfThickness_m, kHalfThickness_m, half, half),
-                                   at.device.pose.z_m, top, at.device.pose.heading, false);
+                                   at.device.pose.z_m, top, at.device.pose.heading.ahead(), 0.0, false);
     }
 
     static void actuate(const Model& model, State& state, Step& step) {
@@ -53,11 +53,12 @@ struct Stopper {
 
     static bool nothing_above(const Model& model, Step& step) {
         const SolidModel& blade = step.model.solids[static_cast<std::size_t>(model.solid)];
-        for (const Item& item : step.state.items) {
+        bool clear = true;
+        step.each_near(blade.zone, [&](const Item& item) {
             const bool near = item.z_m < blade.top_m && item.z_m + item.height_m > blade.bottom_m - 0.01;
-            if (near && footprint(item).overlaps(blade.area, 1e-6)) return false;
-        }
-        return true;
+            if (near && overlap(footprint(item), blade.area, 1e-6)) clear = false;
+        });
+        return clear;
     }
 };
 

@@ -1,4 +1,5 @@
 #include "core/plant/kinds/kinds.hpp"
+#include "core/plant/transport.hpp"
 
 namespace vyard::plant {
 
@@ -10,6 +11,7 @@ using base::Dimension;
 // tank's colour after `soak_time` under the surface, and carries `drag_out` away.
 struct Tank {
     struct Model {
+        int zone = kNone;
         double length_m = 1.0, width_m = 1.0, depth_m = 1.0, start_m = 0.0, soak_s = 0.5, drag_out_m3 = 0.0;
         int colour = kNone;
     };
@@ -55,6 +57,8 @@ struct Tank {
         const auto d = static_cast<std::size_t>(at.index);
         at.device.length_m = model.length_m;
         at.device.width_m = model.width_m;
+        if (model.colour != kNone)
+            model.zone = at.add_zone(at.device.pose.origin(), std::max(model.length_m, model.width_m));
         at.model.cross_section_m2[d] = model.length_m * model.width_m;
         at.model.initial.volume_m3[d] = std::min(model.start_m, model.depth_m) * model.length_m * model.width_m;
     }
@@ -73,17 +77,17 @@ struct Tank {
     static void coat(const Model& model, State& state, Step& step, double& volume) {
         const Pose& pose = step.device->pose;
         const double surface_m = pose.z_m + volume / (model.length_m * model.width_m);
-        for (Item& item : step.state.items) {
+        step.each_near(model.zone, [&](Item& item) {
             const bool inside = std::abs(item.x_m - pose.x_m) <= model.length_m / 2.0 &&
                                 std::abs(item.y_m - pose.y_m) <= model.width_m / 2.0;
             // Coloured when its top is under: half a dip leaves half a brick.
             const bool under = inside && item.z_m + item.height_m <= surface_m && item.z_m >= pose.z_m - 0.01;
             item.soaked_s = under ? item.soaked_s + step.dt_s : inside ? 0.0 : item.soaked_s;
-            if (!under || item.soaked_s < model.soak_s || item.colour == model.colour) continue;
+            if (!under || item.soaked_s < model.soak_s || item.colour == model.colour) return;
             item.colour = static_cast<std::int16_t>(model.colour);
             volume = std::max(0.0, volume - model.drag_out_m3);
             ++state.coated;
-        }
+        });
     }
 };
 

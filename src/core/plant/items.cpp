@@ -1,0 +1,125 @@
+#include "core/plant/items.hpp"
+
+#include "core/plant/transport.hpp"
+
+namespace vyard::plant {
+
+namespace {
+
+void take_form(Item& item, const ItemType& type, int number) {
+    item.type = static_cast<std::int16_t>(number);
+    item.colour = static_cast<std::int16_t>(type.colour);
+    item.code = type.code;
+    item.half_length_m = type.length_m / 2.0;
+    item.half_width_m = type.width_m / 2.0;
+    item.height_m = type.height_m;
+    item.radius_m = footprint(item).radius_m();
+}
+
+bool carries(const DeviceModel& d, int surface) {
+    return surface != kNone && surface >= d.surface && surface < d.surface + d.surface_count;
+}
+
+int surface_at(const PlantModel& model, const DeviceModel& d, double along_m) {
+    double begin_m = 0.0;
+    for (int s = d.surface; s < d.surface + d.surface_count - 1; ++s) {
+        begin_m += model.surfaces[static_cast<std::size_t>(s)].length_m;
+        if (along_m < begin_m) return s;
+    }
+    return d.surface + d.surface_count - 1;
+}
+
+/// Puts `changed` in the place of item `i` when there is room for it.
+bool change(const PlantModel& model, PlantState& state, int i, const Item& changed) {
+    if (!space_is_free(model, state, changed, i)) return false;
+    state.items[static_cast<std::size_t>(i)] = changed;
+    state.near.forget();
+    return true;
+}
+
+}  // namespace
+
+Item make_item(const PlantModel& model, const PlantState& state, int type, int surface, double along_m, double left_m) {
+    const SurfaceModel& s = model.surfaces[static_cast<std::size_t>(surface)];
+    const SurfaceState& now = state.surfaces[static_cast<std::size_t>(surface)];
+    const Vector2 p = now.pose.at(along_m, left_m);
+    Item item;
+    item.id = state.next_item;
+    item.support = surface;
+    item.x_m = p.x_m;
+    item.y_m = p.y_m;
+    item.z_m = surface_height(s, now, p.x_m, p.y_m);
+    item.heading = now.pose.heading;
+    take_form(item, model.item_types[static_cast<std::size_t>(type)], type);
+    return item;
+}
+
+bool place_item(const PlantModel& model, PlantState& state, int type, int device, double along_m,
+                std::optional<int> colour, double left_m) {
+    const DeviceModel& d = model.devices[static_cast<std::size_t>(device)];
+    const int surface = surface_at(model, d, along_m);
+    const Pose& first = state.surfaces[static_cast<std::size_t>(d.surface)].pose;
+    const Pose& own = state.surfaces[static_cast<std::size_t>(surface)].pose;
+    const double begin_m = first.along(own.x_m, own.y_m);
+    Item item = make_item(model, state, type, surface, along_m - begin_m, left_m);
+    if (colour) item.colour = static_cast<std::int16_t>(*colour);
+    if (state.items.size() >= kMaxItems || !space_is_free(model, state, item)) return false;
+    ++state.next_item;
+    state.items.push_back(item);
+    state.near.forget();
+    return true;
+}
+
+int find_item(const PlantModel& model, const PlantState& state, int device, std::optional<double> along_m) {
+    const DeviceModel& d = model.devices[static_cast<std::size_t>(device)];
+    const Pose& pose = state.surfaces[static_cast<std::size_t>(d.surface)].pose;
+    int best = kNone;
+    double best_score = std::numeric_limits<double>::infinity();
+    for (std::size_t i = 0; i < state.items.size(); ++i) {
+        const Item& item = state.items[i];
+        if (item.gone || !carries(d, item.support)) continue;
+        const double along = pose.along(item.x_m, item.y_m);
+        const double score = along_m ? std::abs(along - *along_m) : -along;
+        if (score >= best_score) continue;
+        best_score = score;
+        best = static_cast<int>(i);
+    }
+    return best;
+}
+
+bool take_item(const PlantModel& model, PlantState& state, int device, std::optional<double> along_m) {
+    const int i = find_item(model, state, device, along_m);
+    if (i == kNone) return false;
+    state.take_away(state.items[static_cast<std::size_t>(i)]);
+    remove_gone(state);
+    return true;
+}
+
+bool shift_item(const PlantModel& model, PlantState& state, int device, std::optional<double> along_m, Vector2 by) {
+    const int i = find_item(model, state, device, along_m);
+    if (i == kNone) return false;
+    const DeviceModel& d = model.devices[static_cast<std::size_t>(device)];
+    const Heading heading = state.surfaces[static_cast<std::size_t>(d.surface)].pose.heading;
+    Item item = state.items[static_cast<std::size_t>(i)];
+    item.x_m += heading.cos * by.x_m - heading.sin * by.y_m;
+    item.y_m += heading.sin * by.x_m + heading.cos * by.y_m;
+    return change(model, state, i, item);
+}
+
+bool turn_item(const PlantModel& model, PlantState& state, int device, std::optional<double> along_m, double radians) {
+    const int i = find_item(model, state, device, along_m);
+    if (i == kNone) return false;
+    Item item = state.items[static_cast<std::size_t>(i)];
+    item.heading = item.heading.turned(Heading::of(radians));
+    return change(model, state, i, item);
+}
+
+bool swap_item(const PlantModel& model, PlantState& state, int device, std::optional<double> along_m, int type) {
+    const int i = find_item(model, state, device, along_m);
+    if (i == kNone) return false;
+    Item item = state.items[static_cast<std::size_t>(i)];
+    take_form(item, model.item_types[static_cast<std::size_t>(type)], type);
+    return change(model, state, i, item);
+}
+
+}  // namespace vyard::plant

@@ -1,0 +1,32 @@
+// What is done to items besides carrying them: laid down, taken away, shifted, turned and swapped by hand or by
+// devices.
+#pragma once
+
+#include <optional>
+
+#include "core/plant/model.hpp"
+
+namespace vyard::plant {
+
+/// An item of `type` as it would lie at a place of a surface, with the surface's heading; not yet in the plant.
+Item make_item(const PlantModel& model, const PlantState& state, int type, int surface, double along_m,
+               double left_m = 0.0);
+
+/// Puts an item of `type` on a device that carries, its middle `along_m` from the start. False when there is no room.
+bool place_item(const PlantModel& model, PlantState& state, int type, int device, double along_m,
+                std::optional<int> colour = std::nullopt, double left_m = 0.0);
+
+/// The number of the item on `device` nearest to `along_m`, or the foremost when not given; kNone when there is none.
+int find_item(const PlantModel& model, const PlantState& state, int device, std::optional<double> along_m);
+
+/// Takes that item away. False when there is none.
+bool take_item(const PlantModel& model, PlantState& state, int device, std::optional<double> along_m);
+
+/// Shifts that item along and to the left of its device's heading, or turns it; false when there is none or no room.
+bool shift_item(const PlantModel& model, PlantState& state, int device, std::optional<double> along_m, Vector2 by);
+bool turn_item(const PlantModel& model, PlantState& state, int device, std::optional<double> along_m, double radians);
+
+/// Puts another type in the item's place; false when there is none or no room.
+bool swap_item(const PlantModel& model, PlantState& state, int device, std::optional<double> along_m, int type);
+
+}  // namespace vyard::plant

@@ -1,0 +1,170 @@
+#include "core/plant/nearby.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/plant/model.hpp"
+#include "core/plant/transport.hpp"
+
+namespace vyard::plant {
+
+namespace {
+
+constexpr int kMostSteps = 250;          ///< Lists are made anew at least this often, however slow the plant is.
+constexpr std::size_t kSpareCells = 64;  ///< Cells a grid may have beyond four an item.
+
+}  // namespace
+
+void Nearby::renew(const PlantModel& model, const PlantState& state) {
+    const double closing_m = 2.0 * model.top_speed_m_s * model.step_s;  // of two items, in a step
+    const double skin_m = std::max(kSkin_m, closing_m * 1.01);
+    steps_left_ = std::min(static_cast<int>(skin_m / closing_m), kMostSteps);
+    reserve(model, state.items.size());
+    double largest_m = 0.05;
+    for (const Item& item : state.items) largest_m = std::max(largest_m, item.radius_m);
+    make_grid(state, 2.0 * largest_m + skin_m);
+    inland_.assign(state.items.size(), 0);
+    find_items(model, state, skin_m);
+    find_zones(model, state, skin_m);
+    find_solids(model);
+    find_inland(model, state, skin_m / 2.0);
+}
+
+/// Room ahead, so that lists that grow and shrink do not allocate.
+void Nearby::reserve(const PlantModel& model, std::size_t items) {
+    if (items < reserved_ && !zone_start_.empty()) return;
+    reserved_ = 2 * items + 16;
+    item_start_.reserve(reserved_ + 1);
+    item_list_.reserve(8 * reserved_);
+    solid_start_.reserve(reserved_ + 1);
+    solid_list_.reserve(2 * reserved_ + 4 * model.solids.size());
+    zone_start_.reserve(model.zones.size() + 1);
+    zone_list_.reserve(2 * reserved_ + 4 * model.zones.size());
+    inland_.reserve(reserved_);
+    cell_items_.reserve(reserved_);
+    cell_of_.reserve(reserved_);
+    cell_start_.reserve(4 * reserved_ + kSpareCells + 1);
+}
+
+int Nearby::column(double x_m) const {
+    return std::clamp(static_cast<int>((x_m - x0_m_) / cell_m_), 0, columns_ - 1);
+}
+int Nearby::row(double y_m) const {
+    return std::clamp(static_cast<int>((y_m - y0_m_) / cell_m_), 0, rows_ - 1);
+}
+
+/// Cells no smaller than `cell_m`, so that what can touch lies in neighbouring ones; no more than the items warrant.
+void Nearby::make_grid(const PlantState& state, double cell_m) {
+    const std::size_t n = state.items.size();
+    double x1_m = -1e9, y1_m = -1e9;
+    x0_m_ = y0_m_ = 1e9;
+    for (const Item& item : state.items) {
+        x0_m_ = std::min(x0_m_, item.x_m);
+        y0_m_ = std::min(y0_m_, item.y_m);
+        x1_m = std::max(x1_m, item.x_m);
+        y1_m = std::max(y1_m, item.y_m);
+    }
+    if (n == 0) x0_m_ = y0_m_ = x1_m = y1_m = 0.0;
+    for (cell_m_ = cell_m;; cell_m_ *= 1.5) {
+        const double columns = std::floor((x1_m - x0_m_) / cell_m_) + 1.0;
+        const double rows = std::floor((y1_m - y0_m_) / cell_m_) + 1.0;
+        if (columns * rows > 4.0 * static_cast<double>(n) + static_cast<double>(kSpareCells)) continue;
+        columns_ = static_cast<int>(columns);
+        rows_ = static_cast<int>(rows);
+        break;
+    }
+    const auto cells = static_cast<std::size_t>(columns_) * static_cast<std::size_t>(rows_);
+    cell_start_.assign(cells + 1, 0);
+    cell_items_.resize(n);
+    cell_of_.resize(n);
+    for (std::size_t i = 0; i < n; ++i) {
+        cell_of_[i] = row(state.items[i].y_m) * columns_ + column(state.items[i].x_m);
+        ++cell_start_[static_cast<std::size_t>(cell_of_[i]) + 1];
+    }
+    for (std::size_t c = 0; c < cells; ++c) cell_start_[c + 1] += cell_start_[c];
+    // Filled from behind, so that each cell's items are ascending and its start ends where it belongs.
+    for (std::size_t i = 0; i < n; ++i)
+        cell_items_[static_cast<std::size_t>(cell_start_[static_cast<std::size_t>(cell_of_[i])]++)] =
+            static_cast<int>(i);
+    for (std::size_t c = cells; c > 0; --c) cell_start_[c] = cell_start_[c - 1];
+    cell_start_[0] = 0;
+}
+
+void Nearby::find_items(const PlantModel&, const PlantState& state, double skin_m) {
+    item_start_.assign(1, 0);
+    item_list_.clear();
+    for (std::size_t i = 0; i < state.items.size(); ++i) {
+        const Item& item = state.items[i];
+        const int x = cell_of_[i] % columns_, y = cell_of_[i] / columns_;
+        for (int r = std::max(y - 1, 0); r <= std::min(y + 1, rows_ - 1); ++r) {
+            const auto from = static_cast<std::size_t>(r * columns_ + std::max(x - 1, 0));
+            const auto to = static_cast<std::size_t>(r * columns_ + std::min(x + 1, columns_ - 1)) + 1;
+            for (int k = cell_start_[from]; k < cell_start_[to]; ++k) {
+                const int j = cell_items_[static_cast<std::size_t>(k)];
+                const Item& other = state.items[static_cast<std::size_t>(j)];
+                const double reach = item.radius_m + other.radius_m + skin_m;
+                const double dx = other.x_m - item.x_m, dy = other.y_m - item.y_m;
+                if (static_cast<std::size_t>(j) != i && dx * dx + dy * dy < reach * reach) item_list_.push_back(j);
+            }
+        }
+        std::sort(item_list_.begin() + item_start_.back(), item_list_.end());
+        item_start_.push_back(static_cast<int>(item_list_.size()));
+    }
+}
+
+void Nearby::find_zones(const PlantModel& model, const PlantState& state, double skin_m) {
+    zone_start_.assign(1, 0);
+    zone_list_.clear();
+    const double half_cell_m = cell_m_ / 2.0;  // no item's radius is more
+    for (const ZoneModel& zone : model.zones) {
+        const double reach_m = zone.radius_m + half_cell_m + skin_m;
+        const int x0 = column(zone.centre.x_m - reach_m), x1 = column(zone.centre.x_m + reach_m);
+        const int y0 = row(zone.centre.y_m - reach_m), y1 = row(zone.centre.y_m + reach_m);
+        for (int r = y0; r <= y1; ++r) {
+            const auto from = static_cast<std::size_t>(r * columns_ + x0),
+                       to = static_cast<std::size_t>(r * columns_ + x1) + 1;
+            for (int k = cell_start_[from]; k < cell_start_[to]; ++k) {
+                const int i = cell_items_[static_cast<std::size_t>(k)];
+                const Item& item = state.items[static_cast<std::size_t>(i)];
+                const double reach = zone.radius_m + item.radius_m + skin_m;
+                const double dx = item.x_m - zone.centre.x_m, dy = item.y_m - zone.centre.y_m;
+                if (dx * dx + dy * dy < reach * reach) zone_list_.push_back(i);
+            }
+        }
+        std::sort(zone_list_.begin() + zone_start_.back(), zone_list_.end());
+        zone_start_.push_back(static_cast<int>(zone_list_.size()));
+    }
+}
+
+/// The zones of solids, seen from the items.
+void Nearby::find_solids(const PlantModel& model) {
+    const std::size_t n = listed();
+    solid_start_.assign(n + 1, 0);
+    for (const SolidModel& solid : model.solids) {
+        for (const int i : zone(solid.zone)) ++solid_start_[static_cast<std::size_t>(i) + 1];
+    }
+    for (std::size_t i = 0; i < n; ++i) solid_start_[i + 1] += solid_start_[i];
+    solid_list_.resize(static_cast<std::size_t>(solid_start_[n]));
+    for (std::size_t s = 0; s < model.solids.size(); ++s) {
+        for (const int i : zone(model.solids[s].zone))
+            solid_list_[static_cast<std::size_t>(solid_start_[static_cast<std::size_t>(i)]++)] = static_cast<int>(s);
+    }
+    for (std::size_t i = n; i > 0; --i) solid_start_[i] = solid_start_[i - 1];
+    solid_start_[0] = 0;
+}
+
+void Nearby::find_inland(const PlantModel& model, const PlantState& state, double travel_m) {
+    for (std::size_t i = 0; i < state.items.size(); ++i) {
+        const Item& item = state.items[i];
+        if (item.support == kNone || item.below != kNone) continue;
+        const SurfaceModel& s = model.surfaces[static_cast<std::size_t>(item.support)];
+        if (s.disc || s.turns || s.sliding || s.drop_m != 0.0) continue;
+        const Pose& pose = state.surfaces[static_cast<std::size_t>(item.support)].pose;
+        const double along = pose.along(item.x_m, item.y_m), left = pose.left(item.x_m, item.y_m);
+        const bool inside =
+            along > travel_m && along < s.length_m - travel_m && std::abs(left) < s.half_width_m - travel_m;
+        if (inside) inland_[i] = items(i).empty() && solids(i).empty() ? 2 : 1;
+    }
+}
+
+}  // namespace vyard::plant

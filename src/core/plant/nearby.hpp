@@ -1,0 +1,77 @@
+// Who could touch whom within the next steps: lists of neighbours that stay true for a while, since nothing moves
+// faster than the plant's top speed (Verlet's lists, Phys. Rev. 159, 1967). They are found on a uniform grid.
+//
+// The lists save time and change nothing: a plant steps to the same bytes with lists of any age. They are therefore no
+// part of a copied state; a copy makes its own.
+#pragma once
+
+#include <cstdint>
+#include <span>
+#include <vector>
+
+namespace vyard::plant {
+
+constexpr int kNone = -1;
+
+struct PlantModel;
+struct PlantState;
+
+class Nearby {
+  public:
+    Nearby() = default;
+    Nearby(const Nearby&) {}
+    Nearby& operator=(const Nearby&) {
+        forget();
+        return *this;
+    }
+    Nearby(Nearby&&) = default;
+    Nearby& operator=(Nearby&&) = default;
+    ~Nearby() = default;
+
+    /// Items came, went, or were moved by hand.
+    void forget() { steps_left_ = 0; }
+    bool known() const { return steps_left_ > 0; }
+    void step_done() { --steps_left_; }
+    /// Makes the lists. Cost: items x neighbours, plus zones.
+    void renew(const PlantModel& model, const PlantState& state);
+
+    /// Items that the lists know; those behind came later in the same step.
+    std::size_t listed() const { return inland_.size(); }
+    /// Numbers of items within reach, ascending.
+    std::span<const int> items(std::size_t item) const { return slice(item_start_, item_list_, item); }
+    std::span<const int> solids(std::size_t item) const { return slice(solid_start_, solid_list_, item); }
+    std::span<const int> zone(int zone) const { return slice(zone_start_, zone_list_, static_cast<std::size_t>(zone)); }
+    /// Whether the item stays on its surface, a level one that does not turn, as long as the lists hold.
+    bool inland(std::size_t item) const { return inland_[item] != 0; }
+    /// Inland, and nothing within reach.
+    bool alone(std::size_t item) const { return inland_[item] == 2; }
+    /// Its support changed outside of its own movement.
+    void unsettle(std::size_t item) { inland_[item] = 0; }
+
+  private:
+    static std::span<const int> slice(const std::vector<int>& start, const std::vector<int>& list, std::size_t i) {
+        const auto from = static_cast<std::size_t>(start[i]), to = static_cast<std::size_t>(start[i + 1]);
+        return {list.data() + from, to - from};
+    }
+    void reserve(const PlantModel& model, std::size_t items);
+    void make_grid(const PlantState& state, double cell_m);
+    void find_items(const PlantModel& model, const PlantState& state, double skin_m);
+    void find_zones(const PlantModel& model, const PlantState& state, double skin_m);
+    void find_solids(const PlantModel& model);
+    void find_inland(const PlantModel& model, const PlantState& state, double travel_m);
+    int column(double x_m) const;
+    int row(double y_m) const;
+
+    int steps_left_ = 0;
+    std::size_t reserved_ = 0;
+    std::vector<int> item_start_, item_list_;
+    std::vector<int> solid_start_, solid_list_;
+    std::vector<int> zone_start_, zone_list_;
+    std::vector<std::uint8_t> inland_;
+    // The grid, row by row.
+    std::vector<int> cell_start_, cell_items_, cell_of_;
+    double x0_m_ = 0.0, y0_m_ = 0.0, cell_m_ = 1.0;
+    int columns_ = 0, rows_ = 0;
+};
+
+}  // namespace vyard::plant

@@ -1,0 +1,250 @@
+// The transport said again as plainly as it can be: every pair is looked at in every step, no list is kept. Slow, and
+// the measure of the fast one: both must come to the same bytes.
+#pragma once
+
+#include "core/plant/plant.hpp"
+#include "core/plant/tuning.hpp"
+
+namespace vyard::test {
+
+class PlainTransport {
+  public:
+    PlainTransport(const plant::PlantModel& model, plant::PlantState& state) : model_(model), state_(state) {}
+
+    void step() {
+        ++state_.step_number;
+        plant::remove_gone(state_);
+        for (std::size_t s = 0; s < state_.solids.size(); ++s) push(s);
+        done_.assign(items().size(), false);
+        for (std::size_t i = 0; i < items().size(); ++i) settle(i);
+        done_.assign(items().size(), false);
+        went_.assign(items().size(), {});
+        for (std::size_t i = 0; i < items().size(); ++i) move(i);
+    }
+
+  private:
+    using Item = plant::Item;
+    using Vector2 = plant::Vector2;
+
+    std::vector<Item>& items() { return state_.items; }
+    Item& item(int i) { return state_.items[static_cast<std::size_t>(i)]; }
+    int count() { return static_cast<int>(items().size()); }
+    plant::OrientedBox solid(std::size_t s) { return model_.solids[s].now(state_.solids[s]); }
+    bool level(const Item& i, std::size_t s) { return plant::same_height(i, model_.solids[s], state_.solids[s]); }
+    static double top(const Item& i) { return i.z_m + i.height_m; }
+
+    double way_before_solids(const Item& i, Vector2 way, double most) {
+        for (std::size_t s = 0; s < state_.solids.size(); ++s) {
+            if (state_.solids[s].present && level(i, s))
+                most = std::min(most, plant::free_way(plant::footprint(i), solid(s), way));
+        }
+        return most;
+    }
+
+    void push(std::size_t s) {
+        plant::SolidState& state = state_.solids[s];
+        if (state.wanted_m == 0.0) return;
+        const double sign = state.wanted_m > 0.0 ? 1.0 : -1.0;
+        const Vector2 way = model_.solids[s].push * sign;
+        double allowed = std::abs(state.wanted_m);
+        if (state.present) {
+            for (int i = 0; i < count(); ++i) {
+                if (!level(item(i), s)) continue;
+                const double free = plant::free_way(solid(s), plant::footprint(item(i)), way);
+                if (free < allowed) allowed = std::min(allowed, free + limit(i, way, allowed - free));
+            }
+            const plant::OrientedBox body = solid(s);
+            for (int i = 0; i < count(); ++i) {
+                if (!level(item(i), s)) continue;
+                const double free = plant::free_way(body, plant::footprint(item(i)), way);
+                if (free < allowed) shift(i, way, allowed - free);
+            }
+        }
+        state.offset_m += sign * allowed;
+        state.wanted_m = 0.0;
+    }
+
+    double limit(int i, Vector2 way, double wanted) {
+        if (state_.held(item(i))) return 0.0;
+        double allowed = way_before_solids(item(i), way, wanted);
+        for (int j = 0; j < count(); ++j) {
+            if (j == i || !plant::same_height(item(i), item(j))) continue;
+            const double free = plant::free_way(plant::footprint(item(i)), plant::footprint(item(j)), way);
+            if (free < allowed) allowed = std::min(allowed, free + limit(j, way, allowed - free));
+        }
+        return allowed;
+    }
+
+    void shift(int i, Vector2 way, double by) {
+        const plant::OrientedBox body = plant::footprint(item(i));
+        for (int j = 0; j < count(); ++j) {
+            if (j == i || !plant::same_height(item(i), item(j))) continue;
+            const double free = plant::free_way(body, plant::footprint(item(j)), way);
+            if (free < by) shift(j, way, by - free);
+        }
+        item(i).x_m += way.x_m * by;
+        item(i).y_m += way.y_m * by;
+        for (int j = 0; j < count(); ++j) {
+            if (item(j).below != i) continue;
+            double room = way_before_solids(item(j), way, by);
+            for (int k = 0; k < count(); ++k) {
+                if (k != j && plant::same_height(item(j), item(k)))
+                    room = std::min(room, plant::free_way(plant::footprint(item(j)), plant::footprint(item(k)), way));
+            }
+            if (room > 0.0) shift(j, way, room);
+        }
+    }
+
+    bool over(const Item& i, int s) {
+        return model_.surfaces[static_cast<std::size_t>(s)].contains(state_.surfaces[static_cast<std::size_t>(s)],
+                                                                     i.x_m, i.y_m);
+    }
+    double height(const Item& i, int s) {
+        return plant::surface_height(model_.surfaces[static_cast<std::size_t>(s)],
+                                     state_.surfaces[static_cast<std::size_t>(s)], i.x_m, i.y_m);
+    }
+
+    /// The highest top that an item overlaps and is not below.
+    double overlapped(const Item& i) {
+        double best = 0.0;
+        for (const Item& other : items()) {
+            if (&other != &i && top(other) <= i.z_m + plant::kStepUp_m &&
+                plant::overlap(plant::footprint(i), plant::footprint(other), plant::kTouch_m))
+                best = std::max(best, top(other));
+        }
+        for (std::size_t s = 0; s < state_.solids.size(); ++s) {
+            const double solid_top = model_.solids[s].top_m + state_.solids[s].lift_m;
+            if (state_.solids[s].present && solid_top <= i.z_m + plant::kStepUp_m &&
+                plant::overlap(plant::footprint(i), solid(s), plant::kTouch_m))
+                best = std::max(best, solid_top);
+        }
+        return best;
+    }
+
+    void set_height(std::size_t number, double z) {
+        Item& i = items()[number];
+        if (z < i.z_m) z = std::max(z, std::min(overlapped(i), i.z_m));
+        if (z > i.z_m) {
+            double ceiling = std::numeric_limits<double>::infinity();
+            for (const Item& other : items()) {
+                if (&other != &i && other.below != static_cast<int>(number) && other.z_m >= top(i) - plant::kCatch_m &&
+                    plant::overlap(plant::footprint(i), plant::footprint(other), plant::kTouch_m))
+                    ceiling = std::min(ceiling, other.z_m);
+            }
+            for (std::size_t s = 0; s < state_.solids.size(); ++s) {
+                const double bottom = model_.solids[s].bottom_m + state_.solids[s].lift_m;
+                if (state_.solids[s].present && bottom >= top(i) - plant::kCatch_m &&
+                    plant::overlap(plant::footprint(i), solid(s), plant::kTouch_m))
+                    ceiling = std::min(ceiling, bottom);
+            }
+            z = std::max(i.z_m, std::min(z, ceiling - i.height_m));
+        }
+        i.z_m = z;
+    }
+
+    void settle(std::size_t number) {
+        if (done_[number]) return;
+        done_[number] = true;
+        Item& i = items()[number];
+        if (i.on_floor || (state_.held(i) && i.support == plant::kNone)) return;
+        if (i.below != plant::kNone) {
+            const double top_before = top(item(i.below));
+            settle(static_cast<std::size_t>(i.below));
+            if (plant::footprint(item(i.below)).contains({i.x_m, i.y_m}) &&
+                std::abs(i.z_m - top_before) <= plant::kStepUp_m)
+                return set_height(number, top(item(i.below)));
+        } else if (i.support != plant::kNone && over(i, i.support)) {
+            return set_height(number, height(i, i.support));
+        }
+        const int before = i.support;
+        i.support = i.below = plant::kNone;
+        int surface = plant::kNone, other = plant::kNone;
+        for (int s = 0; s < static_cast<int>(model_.surfaces.size()); ++s) {
+            if (over(i, s) && height(i, s) <= i.z_m + plant::kStepUp_m &&
+                (surface == plant::kNone || height(i, s) > height(i, surface)))
+                surface = s;
+        }
+        for (int j = 0; j < count(); ++j) {
+            if (&item(j) == &i || top(item(j)) > i.z_m + plant::kStepUp_m) continue;
+            if (plant::footprint(item(j)).contains({i.x_m, i.y_m}) &&
+                (other == plant::kNone || top(item(j)) > top(item(other))))
+                other = j;
+        }
+        const double surface_m = surface == plant::kNone ? 0.0 : height(i, surface);
+        const bool on_item = other != plant::kNone && top(item(other)) > surface_m;
+        const bool carried = on_item || surface != plant::kNone;
+        const double rest_m = on_item ? top(item(other)) : surface_m;
+        const auto rest = [&] {
+            if (before == plant::kNone) i.slide_m_s = 0.0;
+            if (before != plant::kNone && !model_.surfaces[static_cast<std::size_t>(before)].sliding)
+                i.slide_m_s = std::abs(state_.surfaces[static_cast<std::size_t>(before)].speed_m_s);
+            i.support = on_item ? plant::kNone : surface;
+            i.below = on_item ? other : plant::kNone;
+            set_height(number, rest_m);
+            i.fall_m_s = 0.0;
+        };
+        if (carried && i.z_m - rest_m <= plant::kStepUp_m) return rest();
+        const double floor_m = std::max(rest_m, overlapped(i)), dt = model_.step_s;
+        i.z_m -= i.fall_m_s * dt + 0.5 * plant::kGravity_m_s2 * dt * dt;
+        i.fall_m_s += plant::kGravity_m_s2 * dt;
+        if (i.z_m > floor_m) return;
+        i.z_m = floor_m;
+        i.fall_m_s = 0.0;
+        if (floor_m == rest_m && carried)
+            rest();
+        else
+            i.on_floor = floor_m == 0.0;
+    }
+
+    void move(std::size_t number) {
+        if (done_[number]) return;
+        done_[number] = true;
+        Item& i = items()[number];
+        if (state_.held(i) || i.on_floor) return;
+        Vector2 way, unit;
+        double size = 0.0;
+        const plant::SurfaceModel* surface = nullptr;
+        if (i.below != plant::kNone) {
+            move(static_cast<std::size_t>(i.below));
+            way = went_[static_cast<std::size_t>(i.below)];
+            size = plant::length(way);
+            unit = size > 0.0 ? way * (1.0 / size) : Vector2{};
+        } else if (i.support != plant::kNone) {
+            surface = &model_.surfaces[static_cast<std::size_t>(i.support)];
+            const plant::SurfaceState& now = state_.surfaces[static_cast<std::size_t>(i.support)];
+            if (surface->sliding) {
+                const double dt = model_.step_s;
+                size = std::max(i.slide_m_s * dt + 0.5 * surface->slide_m_s2 * dt * dt, 0.0);
+                unit = now.pose.heading.ahead();
+                way = unit * size;
+            } else {
+                way = plant::carried(now, model_.step_s);
+                size = plant::length(way);
+                unit = size > 0.0 ? way * (1.0 / size) : Vector2{};
+            }
+        }
+        if (size == 0.0) return;
+        const plant::OrientedBox body = plant::footprint(i);
+        double allowed = way_before_solids(i, unit, size);
+        for (int j = 0; j < count(); ++j) {
+            if (&item(j) == &i || !plant::same_height(i, item(j))) continue;
+            if (plant::free_way(body, plant::footprint(item(j)), unit) >= allowed) continue;
+            move(static_cast<std::size_t>(j));
+            allowed = std::min(allowed, plant::free_way(body, plant::footprint(item(j)), unit));
+        }
+        went_[number] = allowed == size ? way : unit * allowed;
+        i.x_m += went_[number].x_m;
+        i.y_m += went_[number].y_m;
+        if (surface != nullptr && surface->sliding)
+            i.slide_m_s = allowed < size - plant::kTouch_m
+                              ? 0.0
+                              : std::max(0.0, i.slide_m_s + surface->slide_m_s2 * model_.step_s);
+    }
+
+    const plant::PlantModel& model_;
+    plant::PlantState& state_;
+    std::vector<bool> done_;
+    std::vector<Vector2> went_;
+};
+
+}  // namespace vyard::test

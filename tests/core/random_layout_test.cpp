@@ -1,0 +1,186 @@
+// Random layouts: belts and chutes at any heading and height, plates and blades, stacks. The fast transport must equal
+// the plain one to the bit, and keep what no plant may break.
+#include <cstring>
+#include <random>
+
+#include "core/plain_transport.hpp"
+#include "core/support.hpp"
+
+using namespace vyard;
+using test::Bench;
+using test::PlantText;
+
+namespace {
+
+class Layout {
+  public:
+    explicit Layout(std::uint32_t seed) : random_(seed) {
+        text_.add("item.brick", {{"size", "[200 mm, 100 mm, 80 mm]"}})
+            .add("item.tile", {{"size", "[90 mm, 90 mm, 30 mm]"}})
+            .add("item.plank", {{"size", "[400 mm, 60 mm, 20 mm]"}});
+        const bool straight = below(3) == 0;  // rows of belts that touch exactly
+        for (int b = 0; b < kBelts; ++b) {
+            const int angle = straight ? 90 * below(4) : below(360);
+            text_.add(fmt::format("belt.b{}", b),
+                      {{"at", straight ? fmt::format("[{} m, {} m]", below(4), 0.4 * below(8))
+                                       : fmt::format("[{} mm, {} mm]", below(3000), below(3000))},
+                       {"heading", fmt::format("{} deg", angle)},
+                       {"height", fmt::format("{} mm", below(3) == 0 ? 500 : 800)},
+                       {"length", fmt::format("{} mm", 800 + below(2000))},
+                       {"speed", fmt::format("{} mm/s", 100 + below(700))}});
+        }
+        text_.add("chute.c", {{"at", fmt::format("[{} mm, {} mm]", below(3000), below(3000))},
+                              {"heading", fmt::format("{} deg", below(360))},
+                              {"length", "1.5 m"},
+                              {"drop", "600 mm"}});
+        for (int s = 0; s < kMovers; ++s) {
+            text_.add(fmt::format("stopper.s{}", s), {{"on", fmt::format("b{}", s)}, {"at", "600 mm"}});
+            text_.add(fmt::format("pusher.p{}", s), {{"on", fmt::format("b{}", s + kMovers)}, {"at", "400 mm"}});
+        }
+    }
+
+    int below(int n) { return static_cast<int>(random_() % static_cast<std::uint32_t>(n)); }
+    const PlantText& text() const { return text_; }
+
+    void fill(Bench& b) {
+        for (int n = 0; n < 90; ++n) b.put(fmt::format("b{}", below(kBelts)), 0.001 * below(800), below(3));
+        // Some lie on others.
+        for (int n = 0; n < 6 && !b.state.items.empty(); ++n) {
+            plant::Item top = b.state.items[static_cast<std::size_t>(below(static_cast<int>(b.state.items.size())))];
+            top.id = b.state.next_item++;
+            top.z_m += top.height_m + 0.05 + 0.2 * n;
+            top.support = plant::kNone;
+            top.heading = plant::Heading::of(0.01 * below(600));
+            if (plant::space_is_free(*b.model, b.state, top)) b.state.items.push_back(top);
+        }
+        b.state.near.forget();
+    }
+    void drive(Bench& b) {
+        for (int n = 0; n < kBelts; ++n) {
+            if (below(4) == 0) b.drive(fmt::format("b{}.run", n), below(5) != 0);
+        }
+        for (int s = 0; s < kMovers; ++s) {
+            if (below(3) == 0) b.drive(fmt::format("s{}.raise", s), below(2));
+            if (below(3) == 0) b.drive(fmt::format("p{}.extend", s), below(2));
+        }
+    }
+    static constexpr int kBelts = 12, kMovers = 4;
+
+  private:
+    std::mt19937 random_;
+    PlantText text_;
+};
+
+bool same_bits(double a, double b) {
+    return std::memcmp(&a, &b, sizeof a) == 0;
+}
+
+void check_same(const plant::PlantState& a, const plant::PlantState& b) {
+    REQUIRE(a.items.size() == b.items.size());
+    for (std::size_t i = 0; i < a.items.size(); ++i) {
+        const plant::Item &x = a.items[i], &y = b.items[i];
+        const bool same = same_bits(x.x_m, y.x_m) && same_bits(x.y_m, y.y_m) && same_bits(x.z_m, y.z_m) &&
+                          x.support == y.support && x.below == y.below && x.on_floor == y.on_floor &&
+                          same_bits(x.slide_m_s, y.slide_m_s);
+        CAPTURE(i);
+        REQUIRE(same);
+    }
+    for (std::size_t s = 0; s < a.solids.size(); ++s) REQUIRE(same_bits(a.solids[s].offset_m, b.solids[s].offset_m));
+}
+
+double deepest_overlap_m(const Bench& b) {
+    double deepest = 0.0;
+    const auto depth = [&](const plant::OrientedBox& one, const plant::OrientedBox& two) {
+        double least = 0.0;
+        for (double d = 1e-5; d < 0.1 && plant::overlap(one, two, d); d *= 1.5) least = d;
+        return least;
+    };
+    for (std::size_t i = 0; i < b.state.items.size(); ++i) {
+        const plant::Item& x = b.state.items[i];
+        for (std::size_t j = i + 1; j < b.state.items.size(); ++j) {
+            const plant::Item& y = b.state.items[j];
+            const bool apart = x.z_m + x.height_m <= y.z_m + 0.0021 || y.z_m + y.height_m <= x.z_m + 0.0021;
+            if (!apart) deepest = std::max(deepest, depth(plant::footprint(x), plant::footprint(y)));
+        }
+    }
+    return deepest;
+}
+
+}  // namespace
+
+TEST_CASE("the fast transport equals the plain one to the bit on random layouts") {
+    int blocked = 0, fell = 0, stacked = 0;
+    for (std::uint32_t seed = 1; seed <= 24; ++seed) {
+        CAPTURE(seed);
+        Layout layout(seed);
+        Bench fast(layout.text(), 0.01);
+        layout.fill(fast);
+        plant::PlantState plain = fast.state;
+        for (int n = 0; n < 500; ++n) {
+            if (n % 25 == 0) layout.drive(fast);
+            plain.points = fast.state.points;
+            const std::vector<plant::Item> before = fast.state.items;
+            fast.step();
+            // Both get the same orders to surfaces and solids; only the transport differs.
+            plain.surfaces = fast.state.surfaces;
+            for (std::size_t s = 0; s < plain.solids.size(); ++s) {
+                plain.solids[s].present = fast.state.solids[s].present;
+                plain.solids[s].wanted_m = fast.state.scratch.wanted[s];
+            }
+            test::PlainTransport(*fast.model, plain).step();
+            check_same(fast.state, plain);
+            for (std::size_t i = 0; i < before.size(); ++i) {
+                const plant::Item& item = fast.state.items[i];
+                const bool driven = item.support != plant::kNone &&
+                                    fast.state.surfaces[static_cast<std::size_t>(item.support)].speed_m_s != 0.0;
+                blocked += driven && item.x_m == before[i].x_m && item.y_m == before[i].y_m ? 1 : 0;
+                stacked += item.below != plant::kNone ? 1 : 0;
+            }
+        }
+        for (const plant::Item& item : fast.state.items) fell += item.on_floor ? 1 : 0;
+    }
+    CHECK(blocked > 1000);  // or nothing was tried
+    CHECK(fell > 50);
+    CHECK(stacked > 500);
+}
+
+TEST_CASE("on random layouts nothing vanishes, overlaps or moves without cause") {
+    for (std::uint32_t seed = 101; seed <= 116; ++seed) {
+        CAPTURE(seed);
+        Layout layout(seed);
+        Bench b(layout.text(), 0.01);
+        layout.fill(b);
+        const std::size_t count = b.state.items.size();
+        for (int n = 0; n < 40; ++n) {
+            layout.drive(b);
+            b.step(20);
+            REQUIRE(b.state.items.size() == count);
+            REQUIRE(deepest_overlap_m(b) < 0.001);
+        }
+        // Everything off: after a while all rests, to the bit.
+        for (int n = 0; n < Layout::kBelts; ++n) b.drive(fmt::format("b{}.run", n), 0);
+        for (int s = 0; s < Layout::kMovers; ++s) b.drive(fmt::format("p{}.extend", s), 0);
+        b.step(600);
+        const std::vector<plant::Item> rest = b.state.items;
+        b.step(50);
+        for (std::size_t i = 0; i < count; ++i) {
+            CHECK(same_bits(rest[i].x_m, b.state.items[i].x_m));
+            CHECK(same_bits(rest[i].y_m, b.state.items[i].y_m));
+            CHECK(same_bits(rest[i].z_m, b.state.items[i].z_m));
+        }
+    }
+}
+
+TEST_CASE("boxes that stand at any angle meet where geometry says") {
+    const plant::OrientedBox square{{0, 0}, 0.5, 0.5, {}};
+    const plant::OrientedBox diamond{{2, 0}, 0.5, 0.5, plant::Heading::of(std::numbers::pi / 4)};
+    CHECK(plant::free_way(square, diamond, {1, 0}) == doctest::Approx(2 - 0.5 - std::sqrt(0.5)));
+    CHECK(plant::free_way(square, diamond, {-1, 0}) == std::numeric_limits<double>::infinity());
+    CHECK(plant::free_way(square, diamond, {0, 1}) == std::numeric_limits<double>::infinity());
+    const plant::OrientedBox beside{{1, 0}, 0.5, 0.5, {}};
+    CHECK(plant::free_way(square, beside, {1, 0}) == 0.0);
+    CHECK(plant::free_way(square, beside, {0, 1}) == std::numeric_limits<double>::infinity());  // slides along it
+    CHECK_FALSE(plant::overlap(square, beside, 1e-9));
+    CHECK(plant::overlap(square, diamond.moved({-1.1, 0}), 1e-9));
+    CHECK(plant::Heading::of(std::numbers::pi / 2) == plant::Heading::quarter(1));
+}
