@@ -375,6 +375,12 @@ class Transport {
         return {unit * way, unit, way};
     }
 
+    /// Whether the circles around two items are further apart than `way`: then neither meets the other on it.
+    static bool far(const Item& a, const Item& b, double way) {
+        const double reach = a.radius_m + b.radius_m + way + kTouch_m, dx = b.x_m - a.x_m, dy = b.y_m - a.y_m;
+        return dx * dx + dy * dy > reach * reach;
+    }
+
     void move(std::size_t i) {
         if (done_[i] != 0) return;
         done_[i] = 1;
@@ -389,7 +395,9 @@ class Transport {
         }
         for (const int j : state_.near.items(i)) {
             const Item& other = state_.items[index(j)];
-            if (!same_height(item, other) || free_way(body, footprint(other), stride.unit) >= allowed) continue;
+            if (far(item, other, allowed) || !same_height(item, other) ||
+                free_way(body, footprint(other), stride.unit) >= allowed)
+                continue;
             move(index(j));  // who is in front goes first
             allowed = std::min(allowed, free_way(body, footprint(other), stride.unit));
         }

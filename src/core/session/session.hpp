@@ -63,6 +63,8 @@ class Session {
     void heal_all();
     bool place_item(int type, int device, double along_m, std::optional<int> colour);
     bool take_item(int device, std::optional<double> along_m);
+    /// Puts a value on a wire that no tag is joined to, as with a test lead.
+    void drive(int point, double value) { plant_.points[static_cast<std::size_t>(point)] = value; }
     void stop(int controller);
     /// Cold start: all variables at their initial values; forces stay.
     void start(int controller);

@@ -42,7 +42,8 @@ struct PhotoEye {
         const OrientedBox beam{pose.origin(), 0.0, model.half_width_m, pose.heading};
         step.each_near(model.zone, [&](const Item& item) {
             const bool level = item.z_m <= beam_m && beam_m <= item.z_m + item.height_m;
-            if (level && overlap(footprint(item), beam, 0.0)) state.blocked = true;
+            const bool near = std::abs(pose.along(item.x_m, item.y_m)) <= item.radius_m;
+            if (near && level && overlap(footprint(item), beam, 0.0)) state.blocked = true;
         });
         step.input(kSignal, contact_value(model.contact, state.blocked));
     }
