@@ -32,8 +32,8 @@ class Yard {
         model->plant = plant::build_plant(definition_, diagnostics);
         controller::ControllerModel c;
         c.name = "line";
-        c.program = logic::compile(
-            {base::make_source("rungs.st", make_rungs(200, "unused").structured_text)}, diagnostics);
+        c.program =
+            logic::compile({base::make_source("rungs.st", make_rungs(200, "unused").structured_text)}, diagnostics);
         VYARD_CHECK(model->plant != nullptr && c.program != nullptr);
         model->controllers.push_back(std::move(c));
         model->wiring = wiring::build_wiring({}, model->controllers, *model->plant, {}, diagnostics);
@@ -53,9 +53,7 @@ class Yard {
         }
         session_->step();
     }
-    void drive(const std::string& point, double value) {
-        session_->drive(model().find_point(point), value);
-    }
+    void drive(const std::string& point, double value) { session_->drive(model().find_point(point), value); }
 
   private:
     using Keys = std::vector<std::pair<std::string, std::vector<std::string>>>;
@@ -82,7 +80,8 @@ class Yard {
 
     void ring(int r, double x, double y, int eyes) {
         const double side = 3.0, early = 0.15;
-        const double starts[4][2] = {{x - early, y}, {x + side, y - early}, {x + side + early, y + side}, {x, y + side + early}};
+        const double starts[4][2] = {
+            {x - early, y}, {x + side, y - early}, {x + side + early, y + side}, {x, y + side + early}};
         for (int k = 0; k < 4; ++k) {
             add("belt", fmt::format("r{}_{}", r, k),
                 {{"at", {fmt::format("{} m", starts[k][0]), fmt::format("{} m", starts[k][1])}},
@@ -137,8 +136,7 @@ void BM_Plant(benchmark::State& state) {
     }
     VYARD_CHECK(share > 0.05 && share < 0.95);
     for (auto _ : state) yard.step();
-    state.counters["times_real_time"] =
-        benchmark::Counter(kStep_s, benchmark::Counter::kIsIterationInvariantRate);
+    state.counters["times_real_time"] = benchmark::Counter(kStep_s, benchmark::Counter::kIsIterationInvariantRate);
     state.counters["items"] = static_cast<double>(yard.session().plant().items.size());
     state.counters["blocked_share"] = share;
 }

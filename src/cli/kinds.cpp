@@ -23,7 +23,8 @@ std::string takes_text(const plant::ParameterSpec& p) {
         case ParameterType::Whole: return "a whole number";
         case ParameterType::Choice: return fmt::format("{}", fmt::join(p.choices, " | "));
         case ParameterType::Device: return fmt::format("the name of a {}", fmt::join(p.choices, ", "));
-        case ParameterType::Item: return "the name of an item";
+        case ParameterType::Items: return "the name of an item, or a list of them";
+        case ParameterType::Numbers: return "a list of numbers";
         case ParameterType::Colour: return "one of [plant] colours";
         case ParameterType::Names: return "a list of names";
     }

@@ -89,7 +89,7 @@ TEST_CASE("a wrong plant is reported device by device, key by key") {
         {"infeed.x",
          {{"on", "a"}, {"at", "1 m"}, {"item", "brick"}, {"limit", "#-1"}},
          "3:5 -1 is out of range; accepted: 0 to 1000000\n"},
-        {"selector.x", {{"positions", "[one]"}}, "3:2 'positions' is a list of two or three names\n"},
+        {"selector.x", {{"positions", "[one]"}}, "3:2 'positions' is a list of two to eight names\n"},
         {"endswitch.x",
          {{"on", "a"}, {"at", "1 m"}},
          "3:2 'a' is a belt; 'on' needs a cylinder or pusher or stopper\n"},
@@ -108,7 +108,7 @@ TEST_CASE("a wrong plant is reported device by device, key by key") {
          "3:2 a size is three lengths: length, width, height [size = [\"240 mm\", \"115 mm\", \"71 mm\"]]\n"},
         {"item.x",
          {{"size", "[1 m, 1 m, 1 m]"}, {"weight", "1 kg"}},
-         "3:3 an item has no 'weight' [known: size, mass, colour]\n"},
+         "3:3 an item has no 'weight' [known: size, mass, colour, code, material]\n"},
     };
     for (const Row& row : rows) {
         CAPTURE(row.device);

@@ -230,7 +230,7 @@ TEST_CASE("photo-eye: height of the beam, normally closed, fault of its point") 
     CHECK(b.read("low") == 1);
     CHECK(b.read("high") == 0);  // the brick is 80 mm high
     CHECK(b.read("dark") == 0);
-    plant::set_point_fault(b.state, b.model->find_point("low.signal"), 0);
+    plant::set_point_fault(*b.model, b.state, b.model->find_point("low.signal"), plant::Defect::Stuck, 0);
     b.step();
     CHECK(b.read("low") == 0);
     CHECK(b.read("low.blocked") == 1);  // the gauge tells the truth
@@ -418,12 +418,12 @@ TEST_CASE("level transmitter: a first-order lag, clamped to its range") {
     p.add("level_transmitter.lt", {{"tank", "t"}, {"range", "0.6 m"}, {"lag", "2 s"}});
     Bench b(p);
     CHECK(b.read("lt") == doctest::Approx(0.2));
-    b.state.volume_m3[0] = 0.25;  // a step to 0.5 m
+    b.state.liquids[0].volume_m3 = 0.25;  // a step to 0.5 m
     for (const double t : {1.0, 2.0, 5.0}) {
         b.run(t - b.time_s);
         CHECK(b.read("lt.level") == doctest::Approx(0.5 - 0.3 * std::exp(-t / 2)).epsilon(1e-9));
     }
-    b.state.volume_m3[0] = 0.45;
+    b.state.liquids[0].volume_m3 = 0.45;
     b.run(60);
     CHECK(b.read("lt.level") == doctest::Approx(0.6));
 }
@@ -435,7 +435,7 @@ TEST_CASE("level switch: hysteresis and wiring") {
              {{"tank", "t"}, {"at", "0.4 m"}, {"hysteresis", "50 mm"}, {"contact", "normally closed"}});
     Bench b(p);
     const auto at = [&](double level) {
-        b.state.volume_m3[0] = level * 0.5;
+        b.state.liquids[0].volume_m3 = level * 0.5;
         b.step();
         CHECK(b.read("no") == 1 - b.read("nc"));
         return b.read("no");
@@ -459,5 +459,5 @@ TEST_CASE("every kind declares itself well") {
         for (const auto& c : kind.controls) CHECK(c.help.size() > 3);
         for (const auto& g : kind.gauges) CHECK(g.help.size() > 3);
     }
-    CHECK(plant::all_kinds().size() == 22);
+    CHECK(plant::all_kinds().size() == 55);
 }

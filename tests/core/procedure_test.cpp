@@ -135,6 +135,11 @@ TEST_CASE("hand controls, faults, items and forces do what they say") {
         "force count = 42\nforces on\nwait 20 ms\nexpect count = 42 for 100 ms\nunforce count\nforces off",
         "force stop_pb = FALSE\nforces on\nwait 20 ms\nexpect not stop_pb and stop\nunforce all",
         "stop\nwait 50 ms\nstart\nexpect alarm = 0",
+        "fault see stuck on for 100 ms\nwait 20 ms\nexpect see\nwait 150 ms\nexpect not see",
+        "fault see open_wire\nfault see chatter 20 ms every 3rd\nfault m jammed at random every 2 s for 100 ms\nheal "
+        "all",
+        "place brick on a at 1 m\nturn item on a at 1 m by 90 deg\nshift item on a by 100 mm left -20 mm\n"
+        "swap item on a for brick\ntake from a\nexpect plant.items = 0",
         "force kept = 7\nforces on\nwait 20 ms\nunforce all\nforces off\nexpect kept = 7\nstop\nwait 20 ms\nstart "
         "warm\nwait 20 ms\nexpect kept = 7\nstop line\nwait 20 ms\nstart line warm\nwait 20 ms\nexpect kept = 7\n"
         "stop\nstart\nwait 20 ms\nexpect kept = 0",
@@ -246,9 +251,22 @@ TEST_CASE("mistakes in orders") {
         {"forces maybe", "3:8 expected 'forces on' or 'forces off', found 'maybe'\n"},
         {"fault see stuck maybe", "3:17 'see.signal' is BOOL; expected 'on' or 'off', found 'maybe'\n"},
         {"fault m stuck on", "3:7 'm' has several points; name one [known: m.run, m.running, m.overload]\n"},
-        {"fault m explodes", "3:9 a motor has no fault 'explodes' [known: stuck, trip, jammed]\n"},
+        {"fault m explodes",
+         "3:9 a motor has no fault 'explodes' [known: stuck, open_wire, short, chatter, delay, noise, drift, offset, "
+         "gain, "
+         "trip, jammed, wrong_way]\n"},
         {"fault see.signal trip",
-         "3:18 a point can be stuck; found 'trip' [fault POINT stuck on | stuck off | stuck at VALUE]\n"},
+         "3:18 a point has no fault 'trip' [known: stuck, open_wire, short, chatter, delay, noise, drift, offset, "
+         "gain]\n"},
+        {"fault see gain 2", "3:11 'see.signal' is BOOL; it cannot have gain\n"},
+        {"fault see delay 90 s", "3:17 delay takes more than 0 s and at most 60 s\n"},
+        {"fault m trip every 3", "3:20 'every' counts the signals of a point; this is a fault of a device\n"},
+        {"fault see stuck on at random every 3 s",
+         "3:39 expected 'for' and how long it lasts, found the end of the line\n"},
+        {"fault see stuck on every 2.5", "3:26 'every' takes a whole number, 1 to 1000000\n"},
+        {"shift item on a by", "3:19 expected a length such as 1 m, found the end of the line\n"},
+        {"swap item on a for nut", "3:20 no item is named 'nut' [known: brick]\n"},
+        {"turn item on a for 3", "3:16 expected 'by', found 'for' [turn item on infeed at 1.2 m by 90 deg]\n"},
         {"fault nothing trip", "3:7 no device or point is named 'nothing'\n"},
         {"fault t leak 3 m", "3:14 'm' is no unit of flow; accepted: ml/s, l/s, l/min, m3/h\n"},
         {"heal nothing",

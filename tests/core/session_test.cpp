@@ -190,7 +190,7 @@ TEST_CASE("a fault of an output point holds against the controller, and is heale
     Machine m;
     m.start();
     CHECK(m.get("a.speed") == 0.5);
-    m.s.set_point_fault(m.s.model().plant->find_point("a.run"), 0);
+    m.s.set_point_fault(m.s.model().plant->find_point("a.run"), plant::Defect::Stuck, 0);
     m.run(0.05);
     CHECK(m.get("run") == 1);
     CHECK(m.get("a.run") == 0);

@@ -140,7 +140,7 @@ TEST_CASE("a plan shows that something moved") {
     const std::string before = figures::draw_plan(s)->render("x.svg");
     for (int i = 0; i < 10; ++i) s.step();
     CHECK(figures::draw_plan(s)->render("x.svg") != before);  // the time in the title
-    s.set_point_fault(yard.model->plant->find_point("see.signal"), 1);
+    s.set_point_fault(yard.model->plant->find_point("see.signal"), plant::Defect::Stuck, 1);
     CHECK(figures::draw_plan(s)->render("x.svg").size() >
           before.size());  // the fault is written at its device and below
 }

@@ -30,7 +30,7 @@ std::vector<std::string> placement_names(Placement placement) {
         case Placement::Panel: return {};
         case Placement::Surface: return {"at", "heading", "height", "after", "beside", "side"};
         case Placement::Mounted: return {"on", "at", "side"};
-        case Placement::Plan: return {"at", "height"};
+        case Placement::Plan: return {"at", "heading", "height"};
     }
     return {};
 }
@@ -49,6 +49,14 @@ const std::vector<std::string>& carrying_kinds() {
 
 /// m. How far from a surface an item may be when it looks for the next one.
 constexpr double kNeighbour_m = 0.5;
+
+/// "belt, chute or lift"
+std::string alternatives(const std::vector<std::string>& names) {
+    std::string out;
+    for (std::size_t i = 0; i < names.size(); ++i)
+        out += (i == 0 ? "" : i + 1 == names.size() ? " or " : ", ") + names[i];
+    return out;
+}
 
 /// Identifiers as in the logic, joined by dots.
 bool is_name(const std::string& name) {
@@ -70,6 +78,7 @@ class Builder {
     CheckedPlant run() {
         model_ = std::make_shared<PlantModel>();
         model_->step_s = definition_.step_s;
+        model_->initial.random.state = definition_.seed;
         colours();
         items();
         declare();
@@ -113,9 +122,13 @@ class Builder {
                     item.mass_kg = quantity(key.value, Dimension::Mass, 0.0, 1e5).value_or(1.0);
                 } else if (key.name == "colour") {
                     item.colour = find_colour(key.value).value_or(0);
+                } else if (key.name == "code") {
+                    item.code = static_cast<int>(quantity(key.value, Dimension::Plain, 0.0, 1e9).value_or(0.0));
+                } else if (key.name == "material") {
+                    item.material = material(key.value);
                 } else {
                     error(Code::UnknownKey, key.place, fmt::format("an item has no '{}'", key.name),
-                          base::name_hint(key.name, {"size", "mass", "colour"}));
+                          base::name_hint(key.name, {"size", "mass", "colour", "code", "material"}));
                 }
             }
             if (!size_given)
@@ -123,6 +136,13 @@ class Builder {
                       "size = [\"240 mm\", \"115 mm\", \"71 mm\"]  (length, width, height)");
             model_->item_types.push_back(item);
         }
+    }
+
+    Material material(const DefinitionValue& value) {
+        if (value.form == Form::Text && value.text == "metal") return Material::Metal;
+        if (value.form != Form::Text || value.text != "other")
+            error(Code::WrongValue, value.place, "'material' takes one of: metal, other");
+        return Material::Other;
     }
 
     void read_size(const DefinitionValue& value, ItemType& item) {
@@ -226,7 +246,8 @@ class Builder {
         const std::size_t n = model_->devices.size();
         model_->initial.extension_m.assign(n, 0.0);
         model_->initial.drive_ratio.assign(n, 0.0);
-        model_->initial.volume_m3.assign(n, 0.0);
+        model_->initial.liquids.assign(n, {});
+        model_->initial.pressure_pa.assign(n, 0.0);
         model_->cross_section_m2.assign(n, 0.0);
         for (const DeviceModel& d : model_->devices) {
             d.kind->make_model(model_->parameters.data() + d.model_offset);
@@ -275,6 +296,7 @@ class Builder {
             p.store(parameters_of(d), kNone);
             return;
         }
+        if (p.type == ParameterType::Numbers) return;
         if (p.type == ParameterType::Choice) {
             const auto found = std::find(p.choices.begin(), p.choices.end(), p.default_text);
             VYARD_CHECK(found != p.choices.end());
@@ -320,15 +342,8 @@ class Builder {
             case ParameterType::Device:
                 if (const auto found = device_named(value, p.choices, p.name)) return *found;
                 return std::nullopt;
-            case ParameterType::Item: {
-                const int found = value.form == Form::Text ? model_->find_item_type(value.text) : kNone;
-                if (found != kNone) return found;
-                std::vector<std::string> known;
-                for (const ItemType& i : model_->item_types) known.push_back(i.name);
-                error(Code::UnknownItem, value.place, fmt::format("no item is named '{}'", value.text),
-                      base::name_hint(value.text, known));
-                return std::nullopt;
-            }
+            case ParameterType::Items: return item_list(value);
+            case ParameterType::Numbers: return number_list(p, value);
             case ParameterType::Colour:
                 if (const auto found = find_colour(value)) return *found;
                 return std::nullopt;
@@ -337,13 +352,48 @@ class Builder {
         return std::nullopt;
     }
 
+    std::optional<ParameterValue> item_list(const DefinitionValue& value) {
+        ItemList out;
+        const std::vector<DefinitionValue> single{value};
+        for (const DefinitionValue& v : value.form == Form::List ? value.list : single) {
+            const int found = v.form == Form::Text ? model_->find_item_type(v.text) : kNone;
+            if (found == kNone) {
+                std::vector<std::string> known;
+                for (const ItemType& i : model_->item_types) known.push_back(i.name);
+                error(Code::UnknownItem, v.place, fmt::format("no item is named '{}'", v.text),
+                      base::name_hint(v.text, known));
+                return std::nullopt;
+            }
+            if (out.count == ItemList::kMost) break;
+            out.items[static_cast<std::size_t>(out.count++)] = static_cast<std::int16_t>(found);
+        }
+        if (out.count > 0 && (value.form != Form::List || value.list.size() <= ItemList::kMost)) return out;
+        error(Code::OutOfRange, value.place, fmt::format("a list has 1 to {} items", ItemList::kMost));
+        return std::nullopt;
+    }
+
+    std::optional<ParameterValue> number_list(const ParameterSpec& p, const DefinitionValue& value) {
+        NumberList out;
+        if (value.form != Form::List || value.list.size() > NumberList::kMost) {
+            error(Code::WrongValue, value.place,
+                  fmt::format("'{}' is a list of up to {} numbers", p.name, NumberList::kMost));
+            return std::nullopt;
+        }
+        for (const DefinitionValue& v : value.list) {
+            const auto number = quantity(v, Dimension::Plain, 0.0, 1e6);
+            if (!number) return std::nullopt;
+            out.values[static_cast<std::size_t>(out.count++)] = *number;
+        }
+        return out;
+    }
+
     std::optional<ParameterValue> names(const ParameterSpec& p, const DefinitionValue& value, DeviceModel& device) {
         std::vector<std::string> list;
         for (const DefinitionValue& v : value.list) {
             if (v.form == Form::Text) list.push_back(v.text);
         }
-        if (value.form != Form::List || list.size() != value.list.size() || list.size() < 2 || list.size() > 3) {
-            error(Code::WrongValue, value.place, fmt::format("'{}' is a list of two or three names", p.name));
+        if (value.form != Form::List || list.size() != value.list.size() || list.size() < 2 || list.size() > 8) {
+            error(Code::WrongValue, value.place, fmt::format("'{}' is a list of two to eight names", p.name));
             return std::nullopt;
         }
         device.positions = list;
@@ -369,8 +419,7 @@ class Builder {
         if (!serves(model_->devices[static_cast<std::size_t>(found)], kinds)) {
             error(Code::WrongDevice, value.place,
                   fmt::format("'{}' is a {}; '{}' needs a {}", value.text,
-                              model_->devices[static_cast<std::size_t>(found)].kind->name, key,
-                              fmt::join(kinds, " or ")));
+                              model_->devices[static_cast<std::size_t>(found)].kind->name, key, alternatives(kinds)));
             return std::nullopt;
         }
         return found;
@@ -589,8 +638,9 @@ class Builder {
                 const PointSpec& spec = device.kind->points[s];
                 if (spec.present && !spec.present(parameters_of(d))) continue;
                 device.points[s] = static_cast<int>(model_->points.size());
+                const auto [low, high] = spec.range ? spec.range(parameters_of(d)) : std::pair{0.0, 0.0};
                 model_->points.push_back({device.name + "." + spec.name, static_cast<int>(d), static_cast<int>(s),
-                                          spec.direction, spec.type, spec.dimension});
+                                          spec.direction, spec.type, spec.dimension, low, high});
             }
             if (device.kind->actuate != nullptr) model_->actuating.push_back(static_cast<int>(d));
             if (device.kind->sense != nullptr) model_->sensing.push_back(static_cast<int>(d));
@@ -639,7 +689,9 @@ std::vector<std::pair<std::string, std::string>> placement_keys(Placement placem
                     {"at", "distance along that surface"},
                     {"side", "left or right of it; default left"}};
         case Placement::Plan:
-            return {{"at", "its middle in the plan, [\"x\", \"y\"]"}, {"height", "above the floor; default \"0 m\""}};
+            return {{"at", "its middle in the plan, [\"x\", \"y\"]"},
+                    {"heading", "angle from the x axis, counter-clockwise; default \"0 deg\""},
+                    {"height", "above the floor; default \"0 m\""}};
     }
     return {};
 }

@@ -38,6 +38,7 @@ struct PlantDefinition {
     std::vector<DeviceDefinition> items;  ///< kind "item"
     std::vector<DefinitionValue> colours;
     double step_s = 0.005;
+    std::uint64_t seed = 1;  ///< Of all that is random in a run.
 };
 
 }  // namespace vyard::plant

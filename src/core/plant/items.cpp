@@ -55,13 +55,14 @@ Item make_item(const PlantModel& model, const PlantState& state, int type, int s
 }
 
 bool place_item(const PlantModel& model, PlantState& state, int type, int device, double along_m,
-                std::optional<int> colour, double left_m) {
+                std::optional<int> colour, double left_m, Heading turned) {
     const DeviceModel& d = model.devices[static_cast<std::size_t>(device)];
     const int surface = surface_at(model, d, along_m);
     const Pose& first = state.surfaces[static_cast<std::size_t>(d.surface)].pose;
     const Pose& own = state.surfaces[static_cast<std::size_t>(surface)].pose;
     const double begin_m = first.along(own.x_m, own.y_m);
     Item item = make_item(model, state, type, surface, along_m - begin_m, left_m);
+    item.heading = item.heading.turned(turned);
     if (colour) item.colour = static_cast<std::int16_t>(*colour);
     if (state.items.size() >= kMaxItems || !space_is_free(model, state, item)) return false;
     ++state.next_item;

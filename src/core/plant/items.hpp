@@ -14,7 +14,7 @@ Item make_item(const PlantModel& model, const PlantState& state, int type, int s
 
 /// Puts an item of `type` on a device that carries, its middle `along_m` from the start. False when there is no room.
 bool place_item(const PlantModel& model, PlantState& state, int type, int device, double along_m,
-                std::optional<int> colour = std::nullopt, double left_m = 0.0);
+                std::optional<int> colour = std::nullopt, double left_m = 0.0, Heading turned = {});
 
 /// The number of the item on `device` nearest to `along_m`, or the foremost when not given; kNone when there is none.
 int find_item(const PlantModel& model, const PlantState& state, int device, std::optional<double> along_m);

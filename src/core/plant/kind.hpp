@@ -24,10 +24,23 @@ namespace vyard::plant {
 
 // --- declared lists ---
 
-enum class ParameterType : std::uint8_t { Quantity, Whole, Choice, Device, Item, Colour, Names };
+enum class ParameterType : std::uint8_t { Quantity, Whole, Choice, Device, Colour, Names, Items, Numbers };
+
+/// Lists in models, which are flat.
+struct ItemList {
+    static constexpr int kMost = 32;
+    std::array<std::int16_t, kMost> items{};
+    int count = 0;
+    int number(int i) const { return items[static_cast<std::size_t>(i)]; }
+};
+struct NumberList {
+    static constexpr int kMost = 32;
+    std::array<double, kMost> values{};
+    int count = 0;
+};
 
 /// A parameter's value after reading, in SI.
-using ParameterValue = std::variant<double, int, std::vector<std::string>>;
+using ParameterValue = std::variant<double, int, std::vector<std::string>, ItemList, NumberList>;
 
 struct ParameterSpec {
     std::string name;
@@ -47,7 +60,8 @@ struct PointSpec {
     PointType type = PointType::Boolean;
     base::Dimension dimension = base::Dimension::Plain;
     std::string help;
-    std::function<bool(const std::byte* model)> present;  ///< Empty: always.
+    std::function<bool(const std::byte* model)> present;                     ///< Empty: always.
+    std::function<std::pair<double, double>(const std::byte* model)> range;  ///< Of an analog signal; empty: none.
 };
 
 struct ControlSpec {
@@ -113,7 +127,35 @@ enum class Symbol : std::uint8_t {
     Potentiometer,
     Lamp,
     Horn,
-    Display
+    Display,
+    Rollers,
+    Turntable,
+    Lift,
+    Diverter,
+    IndexTable,
+    GateArm,
+    Wall,
+    Gantry,
+    Curtain,
+    Proximity,
+    Scale,
+    Distance,
+    Encoder,
+    Pump,
+    Demand,
+    Heater,
+    Transmitter,
+    Hopper,
+    Air,
+    Rotary,
+    Drive,
+    Axis,
+    PullCord,
+    Joystick,
+    Door,
+    StackLight,
+    HourMeter,
+    Own
 };
 
 // --- what a kind gets to work with ---
@@ -161,6 +203,8 @@ struct Step {
         for (const int i : state.near.zone(zone)) f(state.items[static_cast<std::size_t>(i)]);
         for (std::size_t i = state.near.listed(); i < state.items.size(); ++i) f(state.items[i]);
     }
+    Liquid& liquid(int device) { return state.liquids[static_cast<std::size_t>(device)]; }
+    const Liquid& liquid(int device) const { return state.liquids[static_cast<std::size_t>(device)]; }
     SurfaceState& surface(int number) { return state.surfaces[static_cast<std::size_t>(number)]; }
     double& extension_m() { return state.extension_m[static_cast<std::size_t>(index)]; }
     double& drive_ratio() { return state.drive_ratio[static_cast<std::size_t>(index)]; }
@@ -226,6 +270,11 @@ class Declaration {
         return *this;
     }
 
+    Declaration& carries() {
+        kind_.carries = true;
+        return *this;
+    }
+
     // Parameters. `default_text` "" makes the parameter required.
     Declaration& quantity(const char* name, double Model::*field, base::Dimension dimension, const char* default_text,
                           double low, double high, const char* help) {
@@ -268,9 +317,17 @@ class Declaration {
         p.required = required;
         return *this;
     }
-    Declaration& item(const char* name, int Model::*field, const char* help) {
-        parameter(name, ParameterType::Item, "", help,
-                  [field](std::byte* m, const ParameterValue& v) { as<Model>(m).*field = std::get<int>(v); });
+    /// An item, or a list of them.
+    Declaration& items(const char* name, ItemList Model::*field, const char* help) {
+        parameter(name, ParameterType::Items, "", help,
+                  [field](std::byte* m, const ParameterValue& v) { as<Model>(m).*field = std::get<ItemList>(v); });
+        return *this;
+    }
+    /// A list of plain numbers; empty when absent.
+    Declaration& numbers(const char* name, NumberList Model::*field, const char* help) {
+        parameter(name, ParameterType::Numbers, "", help, [field](std::byte* m, const ParameterValue& v) {
+            as<Model>(m).*field = std::get<NumberList>(v);
+        }).required = false;
         return *this;
     }
     /// One of the plant's colours; kNone when absent.
@@ -281,7 +338,7 @@ class Declaration {
         p.required = false;
         return *this;
     }
-    /// The list of positions of a selector, 2 to 3; its length goes to `count`.
+    /// The list of positions of a selector, 2 to 8; its length goes to `count`.
     Declaration& positions(const char* name, int Model::*count, const char* help) {
         parameter(name, ParameterType::Names, "", help, [count](std::byte* m, const ParameterValue& v) {
             as<Model>(m).*count = static_cast<int>(std::get<std::vector<std::string>>(v).size());
@@ -311,6 +368,12 @@ class Declaration {
     /// Makes the last point exist only where `present` holds.
     Declaration& only_if(bool (*present)(const Model&)) {
         kind_.points.back().present = [present](const std::byte* m) { return present(as<Model>(m)); };
+        return *this;
+    }
+
+    /// Gives the last point the range of its signal.
+    Declaration& spans(std::pair<double, double> (*range)(const Model&)) {
+        kind_.points.back().range = [range](const std::byte* m) { return range(as<Model>(m)); };
         return *this;
     }
 
@@ -402,7 +465,7 @@ class Declaration {
     }
     Declaration& point(const char* name, PointDirection direction, PointType type, base::Dimension dimension,
                        const char* help) {
-        kind_.points.push_back({name, direction, type, dimension, help, {}});
+        kind_.points.push_back({name, direction, type, dimension, help, {}, {}});
         return *this;
     }
 

@@ -19,7 +19,7 @@ struct Kind;
 enum class PointDirection : std::uint8_t { Input, Output };  ///< Seen from the controller.
 enum class PointType : std::uint8_t { Boolean, Number, Analog };
 
-constexpr int kMaxPoints = 8;  ///< Points a device may have.
+constexpr int kMaxPoints = 20;  ///< Points a device may have.
 
 struct PointModel {
     std::string name;  ///< "dip_eye.signal"
@@ -28,6 +28,7 @@ struct PointModel {
     PointDirection direction = PointDirection::Input;
     PointType type = PointType::Boolean;
     base::Dimension dimension = base::Dimension::Plain;
+    double low = 0.0, high = 0.0;  ///< Of its signal's range; both 0 when it has none.
 };
 
 struct DeviceModel {
@@ -92,7 +93,7 @@ struct ZoneModel {
     double radius_m = 0.0;
 };
 
-enum class Material : std::uint8_t { Other, Metal, Liquid };
+enum class Material : std::uint8_t { Other, Metal };
 
 struct ItemType {
     std::string name;

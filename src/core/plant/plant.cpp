@@ -23,11 +23,8 @@ int find_named(const List& list, std::string_view wanted, Name name) {
     return kNone;
 }
 
-void apply_point_faults(const PlantModel& model, PlantState& state, PointDirection direction) {
-    for (const PointFault& f : state.point_faults) {
-        const auto p = static_cast<std::size_t>(f.point);
-        if (model.points[p].direction == direction) state.points[p] = f.value;
-    }
+bool faulty(const PlantState& state) {
+    return !state.faulted_points.empty() || !state.device_faults.empty();
 }
 
 /// The lists of neighbours, when they are out of date.
@@ -81,7 +78,7 @@ const FaultSpec* Kind::find_fault(std::string_view wanted) const {
 void step(const PlantModel& model, PlantState& state) {
     ++state.step_number;
     if (!state.near.known()) look_around(model, state);
-    hold_faulted_outputs(model, state);
+    if (faulty(state)) advance_faults(model, state, model.step_s);
     Step view{model, state, model.step_s};
     for (const int d : model.actuating) {
         view.index = d;
@@ -93,10 +90,6 @@ void step(const PlantModel& model, PlantState& state) {
     sense(model, state);
 }
 
-void hold_faulted_outputs(const PlantModel& model, PlantState& state) {
-    if (!state.point_faults.empty()) apply_point_faults(model, state, PointDirection::Output);
-}
-
 void sense(const PlantModel& model, PlantState& state) {
     if (!state.near.known()) look_around(model, state);
     Step view{model, state, model.step_s};
@@ -106,7 +99,7 @@ void sense(const PlantModel& model, PlantState& state) {
         view.device->kind->sense(model.parameters.data() + view.device->model_offset,
                                  state.devices.data() + view.device->state_offset, view);
     }
-    if (!state.point_faults.empty()) apply_point_faults(model, state, PointDirection::Input);
+    if (!state.faulted_points.empty()) fault_inputs(model, state);
 }
 
 std::optional<Reading> find_reading(const PlantModel& model, std::string_view name) {
@@ -162,50 +155,6 @@ std::vector<std::string> reading_names(const PlantModel& model) {
 void use_control(const PlantModel& model, PlantState& state, int device, const ControlSpec& control, double value) {
     const DeviceModel& d = model.devices[static_cast<std::size_t>(device)];
     control.act(model.parameters.data() + d.model_offset, state.devices.data() + d.state_offset, value);
-}
-
-void set_fault(const PlantModel& model, PlantState& state, int device, const FaultSpec& fault, double amount) {
-    fault.set(state.devices.data() + model.devices[static_cast<std::size_t>(device)].state_offset, amount);
-}
-
-void set_point_fault(PlantState& state, int point, double value) {
-    heal_point(state, point);
-    state.point_faults.push_back({point, value});
-}
-
-void heal_point(PlantState& state, int point) {
-    std::erase_if(state.point_faults, [&](const PointFault& f) { return f.point == point; });
-}
-
-void heal_device(const PlantModel& model, PlantState& state, int device) {
-    const DeviceModel& d = model.devices[static_cast<std::size_t>(device)];
-    for (const FaultSpec& f : d.kind->faults) f.set(state.devices.data() + d.state_offset, 0.0);
-    for (const int p : d.points) {
-        if (p != kNone) heal_point(state, p);
-    }
-}
-
-void heal_all(const PlantModel& model, PlantState& state) {
-    for (std::size_t d = 0; d < model.devices.size(); ++d) heal_device(model, state, static_cast<int>(d));
-}
-
-std::vector<std::string> active_faults(const PlantModel& model, const PlantState& state) {
-    std::vector<std::string> out;
-    for (const PointFault& f : state.point_faults) {
-        const PointModel& p = model.points[static_cast<std::size_t>(f.point)];
-        out.push_back(p.type == PointType::Boolean ? fmt::format("{} stuck {}", p.name, f.value != 0.0 ? "on" : "off")
-                                                   : fmt::format("{} stuck at {:g}", p.name, f.value));
-    }
-    for (const DeviceModel& d : model.devices) {
-        for (const FaultSpec& f : d.kind->faults) {
-            const double amount = f.read(state.devices.data() + d.state_offset);
-            if (amount == 0.0) continue;
-            out.push_back(f.takes_amount
-                              ? fmt::format("{} {} {:g} {}", d.name, f.name, amount, base::display_unit(f.dimension))
-                              : fmt::format("{} {}", d.name, f.name));
-        }
-    }
-    return out;
 }
 
 }  // namespace vyard::plant

@@ -21,9 +21,6 @@ void step(const PlantModel& model, PlantState& state);
 /// Sensors look once without time passing: the plant as it is found at power-up.
 void sense(const PlantModel& model, PlantState& state);
 
-/// Faulted output points keep their faulty value whatever was just published to them.
-void hold_faulted_outputs(const PlantModel& model, PlantState& state);
-
 // --- gauges ---
 
 /// A gauge or point of the plant by name, for conditions, watches and figures.
@@ -42,13 +39,6 @@ std::vector<std::string> reading_names(const PlantModel& model);
 // --- what a person does ---
 
 void use_control(const PlantModel& model, PlantState& state, int device, const ControlSpec& control, double value);
-void set_fault(const PlantModel& model, PlantState& state, int device, const FaultSpec& fault, double amount);
-void set_point_fault(PlantState& state, int point, double value);
-void heal_point(PlantState& state, int point);
-void heal_device(const PlantModel& model, PlantState& state, int device);
-void heal_all(const PlantModel& model, PlantState& state);
-/// "dip_eye.signal stuck at 0", "lift jammed" ...: every defect in force.
-std::vector<std::string> active_faults(const PlantModel& model, const PlantState& state);
 
 template <class S>
 const S& state_of(const PlantModel& model, const PlantState& state, int device) {

@@ -5,8 +5,10 @@
 #include <cstdint>
 #include <vector>
 
+#include "core/plant/faults.hpp"
 #include "core/plant/geometry.hpp"
 #include "core/plant/nearby.hpp"
+#include "core/plant/random.hpp"
 
 namespace vyard::plant {
 
@@ -44,10 +46,10 @@ struct SolidState {
     double lift_m = 0.0;    ///< Above its model's height.
 };
 
-/// A defect of one point: it shows `value` whatever the device or the controller says.
-struct PointFault {
-    std::int32_t point = 0;
-    double value = 0.0;
+struct Liquid {
+    double volume_m3 = 0.0;
+    double temperature_c = 20.0;
+    double concentration = 0.0;  ///< Share of what is dissolved, 0 to 1.
 };
 
 /// The way of a surface, or an item, in a step.
@@ -80,8 +82,11 @@ struct PlantState {
     std::vector<SolidState> solids;
     std::vector<double> extension_m;  ///< Per device: how far an actuator is out.
     std::vector<double> drive_ratio;  ///< Per device: share of full speed a motor turns at.
-    std::vector<double> volume_m3;    ///< Per device: liquid in a tank.
-    std::vector<PointFault> point_faults;
+    std::vector<Liquid> liquids;      ///< Per device: what a tank holds.
+    std::vector<double> pressure_pa;  ///< Per device: of an air supply.
+    std::vector<FaultedPoint> faulted_points;
+    std::vector<DeviceFault> device_faults;  ///< Those that come and go.
+    Random random;
     std::uint32_t next_item = 1;
     std::uint32_t step_number = 1;
     bool leaving = false;  ///< Some item is marked gone.

@@ -470,6 +470,32 @@ double free_way_of_item(const PlantModel& model, const PlantState& state, std::s
     return allowed;
 }
 
+void sink_item(const PlantModel& model, PlantState& state, std::size_t i, double way_m) {
+    Item& item = state.items[i];
+    const OrientedBox body = footprint(item);
+    double low_m = 0.0, high_m = std::numeric_limits<double>::infinity();
+    const auto meet = [&](double bottom_m, double top_m) {
+        if (top_m <= item.z_m + kCatch_m) low_m = std::max(low_m, top_m);
+        if (bottom_m >= item.z_m + item.height_m - kCatch_m) high_m = std::min(high_m, bottom_m - item.height_m);
+    };
+    for (std::size_t j = 0; j < state.items.size(); ++j) {
+        const Item& other = state.items[j];
+        if (j != i && !other.gone && overlap(body, footprint(other), kTouch_m))
+            meet(other.z_m, other.z_m + other.height_m);
+    }
+    for (std::size_t s = 0; s < model.solids.size(); ++s) {
+        if (state.solids[s].present && overlap(body, model.solids[s].now(state.solids[s]), kTouch_m))
+            meet(model.solids[s].bottom_m + state.solids[s].lift_m, model.solids[s].top_m + state.solids[s].lift_m);
+    }
+    for (std::size_t s = 0; s < model.surfaces.size(); ++s) {
+        if (!model.surfaces[s].contains(state.surfaces[s], item.x_m, item.y_m)) continue;
+        const double height_m = surface_height(model.surfaces[s], state.surfaces[s], item.x_m, item.y_m);
+        if (height_m <= item.z_m + kStepUp_m) low_m = std::max(low_m, std::min(height_m, item.z_m));
+    }
+    item.z_m = way_m > 0.0 ? std::max(item.z_m - way_m, std::min(low_m, item.z_m))
+                           : std::min(item.z_m - way_m, std::max(high_m, item.z_m));
+}
+
 void remove_gone(PlantState& state) {
     if (!state.leaving) return;
     state.leaving = false;

@@ -23,6 +23,9 @@ bool space_is_free(const PlantModel& model, const PlantState& state, const Item&
 /// How far item `i` can go along the unit vector `way`, at most `wanted_m`, before it touches anything.
 double free_way_of_item(const PlantModel& model, const PlantState& state, std::size_t i, Vector2 way, double wanted_m);
 
+/// Lowers item `i` by `way_m` (raises it, when negative) as far as what is under (or over) it lets it.
+void sink_item(const PlantModel& model, PlantState& state, std::size_t i, double way_m);
+
 /// Takes out the items that are marked gone; numbers in Item::below follow.
 void remove_gone(PlantState& state);
 

@@ -1,67 +1,35 @@
-#include "core/procedure/orders.hpp"
-
-#include <fmt/format.h>
-
-#include <algorithm>
+#include "core/procedure/order_line.hpp"
 
 namespace vyard::procedure {
 
-using base::Code;
-using base::Dimension;
-using logic::Elementary;
-using logic::Token;
-using logic::TokenKind;
+namespace {
 
-/// One line of tokens and where the reader stands in it.
-struct OrderReader::Line {
-    const base::SourcePtr& source;
-    const std::vector<Token>& tokens;
-    std::size_t at = 0;
+/// Whether some kind of device has a hand control of that name.
+bool is_control(const std::string& verb) {
+    const auto& kinds = plant::all_kinds();
+    return std::any_of(kinds.begin(), kinds.end(),
+                       [&](const plant::Kind& k) { return k.find_control(verb) != nullptr; });
+}
 
-    const Token& current() const { return tokens[at]; }
-    bool done() const { return current().kind == TokenKind::End; }
-    base::Place place() const { return logic::place_in(source, current().span); }
-    bool is_word(std::string_view word) const {
-        return current().kind == TokenKind::Identifier && base::fold(current().text) == word;
-    }
-    bool accept(std::string_view word) {
-        if (!is_word(word)) return false;
-        ++at;
-        return true;
-    }
-    bool accept_symbol(std::string_view symbol) {
-        if (current().kind != TokenKind::Symbol || current().text != symbol) return false;
-        ++at;
-        return true;
-    }
-    std::string found() const { return done() ? "the end of the line" : fmt::format("'{}'", current().text); }
-
-    /// A dotted name; "" when there is none.
-    std::string name(base::Place& where) {
-        where = place();
-        if (current().kind != TokenKind::Identifier) return {};
-        std::string out(current().text);
-        ++at;
-        while (current().kind == TokenKind::Symbol && current().text == "." &&
-               tokens[at + 1].kind == TokenKind::Identifier) {
-            out += '.';
-            out += tokens[at + 1].text;
-            at += 2;
-        }
-        const Token& last = tokens[at - 1];
-        where.length = last.span.column + last.span.length - where.column;
-        return out;
-    }
-};
+}  // namespace
 
 OrderReader::OrderReader(const session::SessionModel& model, logic::ConditionCompiler& conditions,
                          base::Diagnostics& diagnostics)
     : model_(model), conditions_(conditions), diagnostics_(diagnostics) {}
 
 const std::vector<std::string>& OrderReader::verbs() {
-    static const std::vector<std::string> all = {"press",   "release", "turn",  "set",    "reset", "force",
-                                                 "unforce", "forces",  "fault", "heal",   "take",  "place",
-                                                 "stop",    "start",   "wait",  "expect", "note"};
+    static const std::vector<std::string> all = [] {
+        std::vector<std::string> out;
+        for (const plant::Kind& kind : plant::all_kinds()) {
+            for (const plant::ControlSpec& c : kind.controls) {
+                if (std::find(out.begin(), out.end(), c.verb) == out.end()) out.push_back(c.verb);
+            }
+        }
+        for (const char* verb : {"force", "unforce", "forces", "fault", "heal", "take", "place", "shift", "swap",
+                                 "stop", "start", "wait", "expect", "note"})
+            out.emplace_back(verb);
+        return out;
+    }();
     return all;
 }
 
@@ -90,7 +58,10 @@ std::optional<Order> OrderReader::read(const base::SourcePtr& source, const std:
 std::optional<Order> OrderReader::dispatch(Line& line, const std::string& verb) {
     Order order;
     bool ok = false;
-    if (verb == "press" || verb == "release" || verb == "turn" || verb == "set" || verb == "reset") {
+    const bool turns_item = verb == "turn" && line.is_word("item") && base::fold(line.tokens[line.at + 1].text) == "on";
+    if (verb == "shift" || verb == "swap" || turns_item) {
+        ok = handle(line, order, verb);
+    } else if (is_control(verb)) {
         ok = control(line, order, verb);
     } else if (verb == "force") {
         ok = force(line, order);
@@ -339,179 +310,6 @@ bool OrderReader::unforce(Line& line, Order& order) {
     return false;
 }
 
-bool OrderReader::fault(Line& line, Order& order) {
-    base::Place where;
-    const std::string name = line.name(where);
-    int point = model_.plant->find_point(name);
-    int device = model_.plant->find_device(name);
-    if (point == plant::kNone && device == plant::kNone) {
-        std::vector<std::string> known = model_.plant->device_names();
-        for (std::string& p : model_.plant->point_names()) known.push_back(std::move(p));
-        diagnostics_.error(Code::UnknownDevice, where, fmt::format("no device or point is named '{}'", name),
-                           base::name_hint(name, known));
-        return false;
-    }
-    if (line.accept("stuck")) {
-        if (point == plant::kNone) point = model_.plant->only_point(device);
-        if (point != plant::kNone) return stuck(line, order, point);
-        std::vector<std::string> known;
-        for (const plant::PointModel& p : model_.plant->points) {
-            if (p.device == device) known.push_back(p.name);
-        }
-        diagnostics_.error(Code::UnknownFault, where, fmt::format("'{}' has several points; name one", name),
-                           base::name_hint("", known));
-        return false;
-    }
-    if (device == plant::kNone) {
-        diagnostics_.error(Code::UnknownFault, line.place(),
-                           fmt::format("a point can be stuck; found {}", line.found()),
-                           "fault POINT stuck on | stuck off | stuck at VALUE");
-        return false;
-    }
-    const plant::Kind& kind = *model_.plant->devices[static_cast<std::size_t>(device)].kind;
-    const std::string fault_name(line.current().text);
-    order.fault = line.done() ? nullptr : kind.find_fault(fault_name);
-    if (order.fault == nullptr) {
-        std::vector<std::string> known = {"stuck"};
-        for (const plant::FaultSpec& f : kind.faults) known.push_back(f.name);
-        diagnostics_.error(Code::UnknownFault, line.place(),
-                           fmt::format("a {} has no fault {}", kind.name, line.found()),
-                           base::name_hint(fault_name, known));
-        return false;
-    }
-    ++line.at;
-    order.action = Action::FaultDevice;
-    order.device = device;
-    order.value = order.fault->default_amount;
-    if (order.fault->takes_amount && !line.done()) {
-        const auto amount = quantity(line, order.fault->dimension);
-        if (!amount) return false;
-        order.value = *amount;
-    }
-    return true;
-}
-
-bool OrderReader::stuck(Line& line, Order& order, int point) {
-    const plant::PointModel& p = model_.plant->points[static_cast<std::size_t>(point)];
-    order.action = Action::FaultPoint;
-    order.point = point;
-    if (p.type == plant::PointType::Boolean) {
-        const bool on = line.accept("on");
-        if (on || line.accept("off")) {
-            order.value = on ? 1.0 : 0.0;
-            return true;
-        }
-        diagnostics_.error(Code::UnknownFault, line.place(),
-                           fmt::format("'{}' is BOOL; expected 'on' or 'off', found {}", p.name, line.found()));
-        return false;
-    }
-    if (!line.accept("at")) {
-        diagnostics_.error(Code::UnknownFault, line.place(),
-                           fmt::format("'{}' is a number; expected 'at' and a value, found {}", p.name, line.found()));
-        return false;
-    }
-    const auto value = quantity(line, p.dimension);
-    if (value) order.value = *value;
-    return value.has_value();
-}
-
-bool OrderReader::heal(Line& line, Order& order) {
-    if (line.accept("all")) {
-        order.action = Action::HealAll;
-        return true;
-    }
-    base::Place where;
-    const std::string name = line.name(where);
-    order.device = model_.plant->find_device(name);
-    order.action = Action::HealDevice;
-    if (order.device != plant::kNone) return true;
-    order.point = model_.plant->find_point(name);
-    order.action = Action::HealPoint;
-    if (order.point != plant::kNone) return true;
-    diagnostics_.error(Code::UnknownDevice, where, fmt::format("no device or point is named '{}'", name),
-                       base::name_hint(name, model_.plant->device_names()));
-    return false;
-}
-
-std::optional<int> OrderReader::surface(Line& line) {
-    const base::Place where = line.place();
-    const auto found = device(line, "a belt or chute");
-    if (!found || model_.plant->devices[static_cast<std::size_t>(*found)].surface != plant::kNone) return found;
-    diagnostics_.error(
-        Code::WrongDevice, where,
-        fmt::format("'{}' carries no items", model_.plant->devices[static_cast<std::size_t>(*found)].name),
-        "name a belt or chute");
-    return std::nullopt;
-}
-
-bool OrderReader::take(Line& line, Order& order) {
-    order.action = Action::Take;
-    if (!line.accept("from")) {
-        diagnostics_.error(Code::Syntax, line.place(),
-                           fmt::format("expected 'from' and a belt or chute, found {}", line.found()),
-                           "take from infeed at 1.2 m");
-        return false;
-    }
-    const auto found = surface(line);
-    if (!found) return false;
-    order.device = *found;
-    if (line.accept("at")) {
-        order.along_m = quantity(line, Dimension::Length);
-        return order.along_m.has_value();
-    }
-    return true;
-}
-
-bool OrderReader::place(Line& line, Order& order) {
-    order.action = Action::Place;
-    base::Place where;
-    const std::string name = line.name(where);
-    order.item = model_.plant->find_item_type(name);
-    if (order.item == plant::kNone) {
-        std::vector<std::string> known;
-        for (const plant::ItemType& i : model_.plant->item_types) known.push_back(i.name);
-        diagnostics_.error(Code::UnknownItem, where, fmt::format("no item is named '{}'", name),
-                           base::name_hint(name, known));
-        return false;
-    }
-    if (!line.accept("on")) {
-        diagnostics_.error(Code::Syntax, line.place(),
-                           fmt::format("expected 'on' and a belt or chute, found {}", line.found()),
-                           "place brick on infeed at 0.3 m");
-        return false;
-    }
-    const auto found = surface(line);
-    if (!found) return false;
-    order.device = *found;
-    if (!line.accept("at")) {
-        diagnostics_.error(Code::Syntax, line.place(),
-                           fmt::format("expected 'at' and a distance along it, found {}", line.found()),
-                           "place brick on infeed at 0.3 m");
-        return false;
-    }
-    const base::Place along_place = line.place();
-    order.along_m = quantity(line, Dimension::Length);
-    if (!order.along_m) return false;
-    const double length_m = model_.plant->devices[static_cast<std::size_t>(*found)].length_m;
-    if (*order.along_m < 0.0 || *order.along_m > length_m) {
-        diagnostics_.error(Code::OutOfRange, along_place,
-                           fmt::format("{:g} m is out of range; it is {:g} m long", *order.along_m, length_m));
-        return false;
-    }
-    if (!line.accept("colour")) return true;
-    const std::string colour(line.current().text);
-    const auto& known = model_.plant->colours;
-    const auto at = std::find(known.begin(), known.end(), colour);
-    if (at == known.end()) {
-        diagnostics_.error(Code::WrongValue, line.place(), fmt::format("'{}' is no colour of this plant", colour),
-                           base::name_hint(colour, known));
-        return false;
-    }
-    ++line.at;
-    order.colour = static_cast<int>(at - known.begin());
-    return true;
-}
-
 bool OrderReader::stop_or_start(Line& line, Order& order) {
     order.controller = 0;
     const auto manner = [&] {
@@ -580,8 +378,8 @@ std::string perform(session::Session& session, const Order& o) {
         case Action::UnforceAll: session.remove_all_forces(); break;
         case Action::ForcesOn: session.switch_forces(true); break;
         case Action::ForcesOff: session.switch_forces(false); break;
-        case Action::FaultDevice: session.set_fault(o.device, *o.fault, o.value); break;
-        case Action::FaultPoint: session.set_point_fault(o.point, o.value); break;
+        case Action::FaultDevice: session.set_fault(o.device, *o.fault, o.value, o.timing); break;
+        case Action::FaultPoint: session.set_point_fault(o.point, o.defect, o.value, o.timing); break;
         case Action::HealDevice: session.heal_device(o.device); break;
         case Action::HealPoint: session.heal_point(o.point); break;
         case Action::HealAll: session.heal_all(); break;
@@ -592,6 +390,17 @@ std::string perform(session::Session& session, const Order& o) {
             if (!session.place_item(o.item, o.device, o.along_m.value_or(0.0), o.colour))
                 return fmt::format("there is no room on '{}' at {:g} m", device_name(), o.along_m.value_or(0.0));
             break;
+        case Action::Shift:
+        case Action::TurnItem:
+        case Action::Swap: {
+            if (plant::find_item(plant, session.plant(), o.device, o.along_m) == plant::kNone)
+                return fmt::format("there is no item on '{}'", device_name());
+            const bool done = o.action == Action::Shift ? session.shift_item(o.device, o.along_m, {o.value, o.left_m})
+                              : o.action == Action::TurnItem ? session.turn_item(o.device, o.along_m, o.value)
+                                                             : session.swap_item(o.device, o.along_m, o.item);
+            if (!done) return std::string("there is no room for it");
+            break;
+        }
         case Action::Stop: session.stop(o.controller); break;
         case Action::Start: session.start(o.controller); break;
         case Action::StartWarm: session.start_warm(o.controller); break;

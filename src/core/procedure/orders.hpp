@@ -3,10 +3,11 @@
 //   press panel.start for 200 ms      release panel.start       turn panel.mode to automatic    set panel.dwell to 40 %
 //   force tag = TRUE                  unforce tag | all         forces on | off
 //   fault dip_eye stuck off           fault lift jammed         fault glaze leak 0.1 l/s        heal dip_eye | all
-//   take from infeed at 1.2 m         place brick on infeed at 0.3 m colour cobalt
-//   stop line                         start line          start line warm (RETAIN variables keep their values)
-//   wait 2 s                          wait until COND within 60 s
-//   expect COND                       expect COND within 2 s    expect COND for 1 s             note "text"
+//   fault dip_eye open_wire           fault eye stuck off every 7th                     fault m trip at random every 30
+//   s for 1 s take from infeed at 1.2 m         place brick on infeed at 0.3 m colour cobalt shift item on infeed at 1
+//   m by 50 mm      turn item on infeed by 90 deg      swap item on infeed for tile stop line start line          start
+//   line warm (RETAIN variables keep their values) wait 2 s                          wait until COND within 60 s expect
+//   COND                       expect COND within 2 s    expect COND for 1 s             note "text"
 #pragma once
 
 #include <optional>
@@ -32,6 +33,9 @@ enum class Action : std::uint8_t {
     HealAll,
     Take,
     Place,
+    Shift,
+    TurnItem,
+    Swap,
     Stop,
     Start,
     StartWarm,
@@ -60,6 +64,9 @@ struct Order {
     int item = 0;
     std::optional<int> colour;
     std::optional<double> along_m;
+    double left_m = 0.0;
+    plant::Defect defect = plant::Defect::Stuck;
+    plant::FaultTiming timing;
     double value = 0.0;
     base::Nanoseconds time{};
     int condition = -1;
@@ -92,10 +99,14 @@ class OrderReader {
     bool force(Line& line, Order& order);
     bool unforce(Line& line, Order& order);
     bool fault(Line& line, Order& order);
+    bool defect_of_point(Line& line, Order& order, int point, const plant::DefectSpec& defect);
     bool stuck(Line& line, Order& order, int point);
+    bool timing(Line& line, Order& order);
     bool heal(Line& line, Order& order);
     bool take(Line& line, Order& order);
     bool place(Line& line, Order& order);
+    bool handle(Line& line, Order& order, const std::string& verb);
+    bool item_type(Line& line, Order& order);
     bool stop_or_start(Line& line, Order& order);
     bool wait(Line& line, Order& order);
     bool expect(Line& line, Order& order);

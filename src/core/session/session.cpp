@@ -43,7 +43,7 @@ void Session::scan(int c, logic::ScanWatch* watch) {
     wiring::sample(model_->wiring, c, plant_, controllers_[i]);
     controller::solve(model_->controllers[i], controllers_[i], now_, watch);
     wiring::publish(model_->wiring, c, model_->controllers[i], controllers_[i], plant_);
-    plant::hold_faulted_outputs(*model_->plant, plant_);
+    if (!plant_.faulted_points.empty()) plant::fault_outputs(*model_->plant, plant_);
 }
 
 void Session::release_hands() {
@@ -79,11 +79,11 @@ void Session::switch_forces(bool on) {
     for (controller::ControllerState& c : controllers_) c.forces_on = on;
 }
 
-void Session::set_fault(int device, const plant::FaultSpec& fault, double amount) {
-    plant::set_fault(*model_->plant, plant_, device, fault, amount);
+void Session::set_fault(int device, const plant::FaultSpec& fault, double amount, const plant::FaultTiming& timing) {
+    plant::set_fault(*model_->plant, plant_, device, fault, amount, timing);
 }
-void Session::set_point_fault(int point, double value) {
-    plant::set_point_fault(plant_, point, value);
+void Session::set_point_fault(int point, plant::Defect defect, double amount, const plant::FaultTiming& timing) {
+    plant::set_point_fault(*model_->plant, plant_, point, defect, amount, timing);
 }
 void Session::heal_point(int point) {
     plant::heal_point(plant_, point);
@@ -100,6 +100,16 @@ bool Session::place_item(int type, int device, double along_m, std::optional<int
 }
 bool Session::take_item(int device, std::optional<double> along_m) {
     return plant::take_item(*model_->plant, plant_, device, along_m);
+}
+
+bool Session::shift_item(int device, std::optional<double> along_m, plant::Vector2 by) {
+    return plant::shift_item(*model_->plant, plant_, device, along_m, by);
+}
+bool Session::turn_item(int device, std::optional<double> along_m, double radians) {
+    return plant::turn_item(*model_->plant, plant_, device, along_m, radians);
+}
+bool Session::swap_item(int device, std::optional<double> along_m, int type) {
+    return plant::swap_item(*model_->plant, plant_, device, along_m, type);
 }
 
 void Session::stop(int c) {

@@ -56,13 +56,16 @@ class Session {
     bool remove_force(int controller, int variable);
     void remove_all_forces();
     void switch_forces(bool on);
-    void set_fault(int device, const plant::FaultSpec& fault, double amount);
-    void set_point_fault(int point, double value);
+    void set_fault(int device, const plant::FaultSpec& fault, double amount, const plant::FaultTiming& timing = {});
+    void set_point_fault(int point, plant::Defect defect, double amount, const plant::FaultTiming& timing = {});
     void heal_point(int point);
     void heal_device(int device);
     void heal_all();
     bool place_item(int type, int device, double along_m, std::optional<int> colour);
     bool take_item(int device, std::optional<double> along_m);
+    bool shift_item(int device, std::optional<double> along_m, plant::Vector2 by);
+    bool turn_item(int device, std::optional<double> along_m, double radians);
+    bool swap_item(int device, std::optional<double> along_m, int type);
     /// Puts a value on a wire that no tag is joined to, as with a test lead.
     void drive(int point, double value) { plant_.points[static_cast<std::size_t>(point)] = value; }
     void stop(int controller);

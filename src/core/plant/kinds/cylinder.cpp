@@ -7,7 +7,7 @@ namespace {
 
 using base::Dimension;
 
-enum class ValveType : int { SingleSolenoid = 0, DoubleSolenoid = 1 };
+enum class ValveType : int { SingleSolenoid = 0, DoubleSolenoid = 1, CentreClosed = 2, CentreExhausted = 3 };
 enum class Way : int { Down = 0, Up = 1 };
 
 // A cylinder with its valve. It may carry a surface up or down (`lifts`), or close jaws on what lies on one
@@ -23,9 +23,13 @@ struct Cylinder {
         int surface = kNone;  ///< The lifted or clamped one.
         double rest_height_m = 0.0;
         int zone = kNone;
+        int air = kNone;
+        double needs_pa = 2e5, bore_m = 0.0, load_n = 0.0;
     };
     struct State {
-        bool outwards = false;  ///< Where the valve sends the air.
+        int sent = -1;  ///< By the last pulse to a double solenoid.
+        int way = -1;   ///< Where the valve sends it: 1 out, -1 back, 0 nowhere.
+        double slow_percent = 0.0;
         bool jammed = false;
         bool gripping = false;
     };
@@ -37,8 +41,17 @@ struct Cylinder {
             .quantity("stroke", &Model::stroke_m, Dimension::Length, "", 0.001, 5.0, "from retracted to extended")
             .quantity("extend_time", &Model::extend_s, Dimension::Time, "0.5 s", 0.01, 60.0, "over the whole stroke")
             .quantity("retract_time", &Model::retract_s, Dimension::Time, "0.5 s", 0.01, 60.0, "over the whole stroke")
-            .choice("valve", &Model::valve, {"single solenoid", "double solenoid"}, "single solenoid",
-                    "single: a spring brings it back; double: stays as last sent")
+            .choice(
+                "valve", &Model::valve, {"single solenoid", "double solenoid", "centre closed", "centre exhausted"},
+                "single solenoid",
+                "single (3/2, 5/2): a spring brings it back; double (5/2): goes on as last sent; 5/3 with its centre "
+                "closed: stands while neither is on; exhausted: its load pushes it back")
+            .device("air", &Model::air, {"air_supply"}, false, "where its air comes from; without one it never fails")
+            .quantity("needs", &Model::needs_pa, Dimension::Pressure, "2 bar", 0.0, 2e6,
+                      "least pressure of its air at which it moves")
+            .quantity("bore", &Model::bore_m, Dimension::Length, "0 mm", 0.0, 1.0,
+                      "diameter of its piston, for what it can lift; 0: any load")
+            .quantity("load", &Model::load_n, Dimension::Force, "0 N", 0.0, 1e6, "against its way out")
             .device("lifts", &Model::lifts, {"belt"}, false, "the belt it carries up or down")
             .choice("direction", &Model::way, {"down", "up"}, "down", "which way extending moves the lifted belt")
             .device("clamps", &Model::clamps, {"belt"}, false, "the belt whose items its jaws hold")
@@ -50,13 +63,14 @@ struct Cylinder {
                       "between the jaws when retracted")
             .output("extend", "TRUE sends it out")
             .output("retract", "TRUE sends it back")
-            .only_if([](const Model& m) { return m.valve == ValveType::DoubleSolenoid; })
+            .only_if([](const Model& m) { return m.valve != ValveType::SingleSolenoid; })
             .gauge("position", PointType::Analog, Dimension::Length, "of the rod from retracted",
                    [](const Model&, const State&, const PlantModel&, const PlantState& state, int device) {
                        return state.extension_m[static_cast<std::size_t>(device)];
                    })
             .gauge("gripping", PointType::Boolean, Dimension::Plain, "its jaws hold an item", &State::gripping)
-            .fault("jammed", "stays where it is", &State::jammed);
+            .fault("jammed", "stays where it is", &State::jammed)
+            .fault_amount("slow", Dimension::Percent, 50.0, "loses this share of its speed", &State::slow_percent);
     }
 
     static void place(Placing& at, Model& model, State&) {
@@ -82,9 +96,11 @@ struct Cylinder {
         double& extension = step.extension_m();
         const double limit = model.clamps != kNone ? jaw_limit(model, step) : model.stroke_m;
         if (!state.jammed) {
-            const double way = state.outwards ? model.stroke_m * step.dt_s / model.extend_s
-                                              : -model.stroke_m * step.dt_s / model.retract_s;
-            extension = std::clamp(extension + way, 0.0, std::max(limit, 0.0));
+            const double share = 1.0 - state.slow_percent / 100.0;
+            const double way = state.way > 0   ? model.stroke_m * step.dt_s / model.extend_s
+                               : state.way < 0 ? -model.stroke_m * step.dt_s / model.retract_s
+                                               : 0.0;
+            extension = std::clamp(extension + way * share, 0.0, std::max(limit, 0.0));
         }
         if (model.lifts != kNone) {
             step.state.surfaces[static_cast<std::size_t>(model.surface)].pose.z_m =
@@ -94,13 +110,25 @@ struct Cylinder {
     }
 
     static void direct(const Model& model, State& state, const Step& step) {
-        const bool extend = step.output(kExtend) != 0.0;
-        if (model.valve == ValveType::SingleSolenoid) {
-            state.outwards = extend;
-            return;
+        const bool extend = step.output(kExtend) != 0.0, retract = step.output(kRetract) != 0.0;
+        const double pressure = model.air == kNone ? 6e5 : step.state.pressure_pa[static_cast<std::size_t>(model.air)];
+        const double force_n = pressure * std::numbers::pi / 4.0 * model.bore_m * model.bore_m;
+        const bool air = pressure >= model.needs_pa;
+        const bool lifts = air && (model.bore_m <= 0.0 || force_n >= model.load_n);
+        switch (model.valve) {
+            case ValveType::SingleSolenoid: state.way = extend && lifts ? 1 : extend && air ? 0 : -1; return;
+            case ValveType::DoubleSolenoid:
+                if (extend != retract) state.sent = extend ? 1 : -1;
+                state.way = !air || (state.sent > 0 && !lifts) ? 0 : state.sent;
+                return;
+            case ValveType::CentreClosed:
+            case ValveType::CentreExhausted: {
+                const int wanted = extend == retract ? 0 : extend ? 1 : -1;
+                const bool pushed_back = model.valve == ValveType::CentreExhausted && wanted == 0 && model.load_n > 0.0;
+                state.way = pushed_back ? -1 : !air || (wanted > 0 && !lifts) ? 0 : wanted;
+                return;
+            }
         }
-        const bool retract = step.output(kRetract) != 0.0;
-        if (extend != retract) state.outwards = extend;
     }
 
     static const Pose& clamped_pose(const Model& model, const Step& step) {

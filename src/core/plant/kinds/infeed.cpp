@@ -9,38 +9,54 @@ namespace {
 
 using base::Dimension;
 
-enum class Feed : int { Interval = 0, Command = 1 };
+enum class Feed : int { Interval = 0, Command = 1, Running = 2, Gap = 3 };
+enum class Choice : int { InTurn = 0, Random = 1 };
 
 struct Infeed {
+    static constexpr int kMostItems = 32;
     struct Model {
-        int item = 0;
+        ItemList items;
+        NumberList ratio;
+        Choice choice = Choice::InTurn;
         Feed feed = Feed::Interval;
         double interval_s = 5.0;
         int limit = 0;
-        double along_m = 0.0, gap_m = 0.0;
+        double along_m = 0.0, gap_m = 0.0, left_m = 0.0, turned_rad = 0.0, jitter_percent = 0.0;
         int zone = kNone;
     };
     struct State {
-        double waited_s = 0.0;
+        double waited_s = 0.0, wanted_s = 0.0;
         int fed = 0;
-        bool due = true;  ///< The first item comes at once.
+        int next = kNone;  ///< Place in the list; kNone while not chosen.
+        bool due = true;   ///< The first item comes at once.
         bool last_release = false;
         bool empty = false;
     };
-    enum Points { kRelease };
+    enum Points { kRelease, kRun };
 
     static void declare(Declaration<Infeed>& kind) {
         kind.names("infeed", "transport", Symbol::Infeed, Placement::Mounted,
-                   "lays new items on a belt, by interval or on command; waits while there is no room")
-            .item("item", &Model::item, "which item of [item.*] it lays down")
-            .choice("feed", &Model::feed, {"interval", "command"}, "interval",
-                    "lay one every interval, or one at each rising edge of release")
+                   "lays new items on a surface: by interval, on command, while it runs, or as there is room")
+            .items("item", &Model::items, "which item of [item.*] it lays down, or a list of up to 32")
+            .choice("order", &Model::choice, {"in turn", "random"}, "in turn",
+                    "how it picks from a list; random follows the seed of the yard")
+            .numbers("ratio", &Model::ratio, "how often each of the list comes, for random; default all the same")
+            .choice(
+                "feed", &Model::feed, {"interval", "command", "running", "gap"}, "interval",
+                "one every interval; one at each rising edge of release; one every interval while run is TRUE, as a "
+                "feeder does; or as soon as the gap is free")
             .quantity("interval", &Model::interval_s, Dimension::Time, "5 s", 0.01, 3600.0, "from one item to the next")
+            .quantity("spread", &Model::jitter_percent, Dimension::Percent, "0 %", 0.0, 100.0,
+                      "how far intervals stray at random, on both sides")
             .whole("limit", &Model::limit, "0", 0, 1000000, "items in all; 0 for no end")
             .quantity("gap", &Model::gap_m, Dimension::Length, "0 m", 0.0, 10.0,
-                      "least distance to the next item on the belt")
+                      "least distance to the next item on the surface")
+            .quantity("left", &Model::left_m, Dimension::Length, "0 m", -5.0, 5.0, "of the middle of the surface")
+            .quantity("turned", &Model::turned_rad, Dimension::Angle, "0 deg", -6.3, 6.3, "how items lie on it")
             .output("release", "a rising edge lays one item")
             .only_if([](const Model& m) { return m.feed == Feed::Command; })
+            .output("run", "TRUE feeds")
+            .only_if([](const Model& m) { return m.feed == Feed::Running; })
             .gauge("fed", PointType::Number, Dimension::Plain, "items laid so far", &State::fed)
             .fault("empty", "no item comes any more", &State::empty);
     }
@@ -48,10 +64,14 @@ struct Infeed {
     static void place(Placing& at, Model& model, State& state) {
         const DeviceModel& other = at.mounted_device();
         model.along_m = other.pose.along(at.device.pose.x_m, at.device.pose.y_m);
-        const ItemType& item = at.model.item_types[static_cast<std::size_t>(model.item)];
-        const double reach_m = std::max(item.length_m, item.width_m) + model.gap_m;
-        model.zone = at.add_zone(at.device.pose.origin(), reach_m);
-        state.due = model.feed == Feed::Interval;
+        double longest_m = 0.0;
+        for (int i = 0; i < model.items.count; ++i) {
+            const ItemType& item = at.model.item_types[static_cast<std::size_t>(model.items.number(i))];
+            longest_m = std::max({longest_m, item.length_m, item.width_m});
+        }
+        model.zone = at.add_zone(at.device.pose.origin(), longest_m + model.gap_m + std::abs(model.left_m));
+        state.due = model.feed != Feed::Command;
+        state.wanted_s = model.interval_s;
     }
 
     static void actuate(const Model& model, State& state, Step& step) {
@@ -59,22 +79,53 @@ struct Infeed {
             const bool release = step.output(kRelease) != 0.0;
             state.due = state.due || (release && !state.last_release);
             state.last_release = release;
-        } else if (!state.due) {
+        } else if (model.feed == Feed::Gap) {
+            state.due = true;
+        } else if (!state.due && (model.feed == Feed::Interval || step.output(kRun) != 0.0)) {
             state.waited_s += step.dt_s;
-            state.due = state.waited_s >= model.interval_s - 1e-9;
+            state.due = state.waited_s >= state.wanted_s - 1e-9;
         }
+        const bool held_back = model.feed == Feed::Running && step.output(kRun) == 0.0;
         const bool used_up = model.limit > 0 && state.fed >= model.limit;
-        if (!state.due || state.empty || used_up || !keeps_gap(model, step)) return;
-        if (!place_item(step.model, step.state, model.item, step.device->mounted_on, model.along_m)) return;
+        if (!state.due || state.empty || used_up || held_back) return;
+        if (state.next == kNone) state.next = choose(model, state, step);
+        const int type = model.items.number(state.next);
+        if (!keeps_gap(model, type, step) || !lay(model, type, step)) return;
+        state.next = kNone;
         state.due = false;
         state.waited_s = 0.0;
+        state.wanted_s = model.interval_s * (1.0 + model.jitter_percent / 100.0 * spread(model, step));
         ++state.fed;
     }
 
-    static bool keeps_gap(const Model& model, Step& step) {
+    static double spread(const Model& model, Step& step) {
+        return model.jitter_percent == 0.0 ? 0.0 : 2.0 * step.state.random.share() - 1.0;
+    }
+
+    static int choose(const Model& model, const State& state, Step& step) {
+        if (model.choice == Choice::InTurn) return state.fed % model.items.count;
+        double total = 0.0;
+        for (int i = 0; i < model.items.count; ++i) total += weight(model, i);
+        double at = total * step.state.random.share();
+        for (int i = 0; i < model.items.count; ++i) {
+            at -= weight(model, i);
+            if (at < 0.0) return i;
+        }
+        return model.items.count - 1;
+    }
+    static double weight(const Model& model, int i) {
+        return i < model.ratio.count ? model.ratio.values[static_cast<std::size_t>(i)] : 1.0;
+    }
+
+    static bool lay(const Model& model, int type, Step& step) {
+        return place_item(step.model, step.state, type, step.device->mounted_on, model.along_m, std::nullopt,
+                          model.left_m, Heading::of(model.turned_rad));
+    }
+
+    static bool keeps_gap(const Model& model, int type, Step& step) {
         const DeviceModel& other = step.model.devices[static_cast<std::size_t>(step.device->mounted_on)];
         const Pose& pose = step.surface(other.surface).pose;
-        const double half_m = step.model.item_types[static_cast<std::size_t>(model.item)].length_m / 2.0;
+        const double half_m = step.model.item_types[static_cast<std::size_t>(type)].length_m / 2.0;
         bool kept = true;
         step.each_near(model.zone, [&](const Item& item) {
             const bool on = item.support >= other.surface && item.support < other.surface + other.surface_count;

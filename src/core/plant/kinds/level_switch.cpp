@@ -1,4 +1,5 @@
 #include "core/plant/kinds/kinds.hpp"
+#include "core/plant/liquids.hpp"
 
 namespace vyard::plant {
 
@@ -29,8 +30,7 @@ struct LevelSwitch {
     }
 
     static void sense(const Model& model, State& state, Step& step) {
-        const auto tank = static_cast<std::size_t>(model.tank);
-        const double level_m = step.state.volume_m3[tank] / step.model.cross_section_m2[tank];
+        const double level_m = tank_level_m(step.model, step.state, model.tank);
         state.wet = level_m >= (state.wet ? model.at_m - model.hysteresis_m : model.at_m);
         step.input(kSignal, contact_value(model.contact, state.wet));
     }

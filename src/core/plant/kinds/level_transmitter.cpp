@@ -1,4 +1,5 @@
 #include "core/plant/kinds/kinds.hpp"
+#include "core/plant/liquids.hpp"
 
 namespace vyard::plant {
 
@@ -26,12 +27,14 @@ struct LevelTransmitter {
                       "level at the upper end of its signal")
             .quantity("lag", &Model::lag_s, Dimension::Time, "0.2 s", 0.0, 600.0,
                       "time constant of its first-order lag")
-            .analog_input("level", Dimension::Length, "level above the bottom, within 0 to range");
+            .analog_input("level", Dimension::Length, "level above the bottom, within 0 to range")
+            .spans([](const Model& m) {
+                return std::pair{0.0, m.range_m};
+            });
     }
 
     static void sense(const Model& model, State& state, Step& step) {
-        const auto tank = static_cast<std::size_t>(model.tank);
-        const double level_m = step.state.volume_m3[tank] / step.model.cross_section_m2[tank];
+        const double level_m = tank_level_m(step.model, step.state, model.tank);
         if (!state.settled || model.lag_s <= 0.0) {
             state.shown_m = level_m;  // at power-up it has been there for long
             state.settled = true;

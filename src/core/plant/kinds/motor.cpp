@@ -7,10 +7,13 @@ namespace {
 using base::Dimension;
 
 // A motor on a direct starter: contactor delay, running feedback, thermal overload that latches until reset by hand.
+enum class Starter : int { Direct = 0, Reversing = 1 };
+
 struct Motor {
     struct Model {
         double start_s = 0.2, trip_s = 2.0;
         Contact overload = Contact::NormallyClosed;
+        Starter starter = Starter::Direct;
     };
     struct State {
         double on_s = 0.0;  ///< Time the contactor has been asked for.
@@ -18,8 +21,10 @@ struct Motor {
         bool tripped = false;  ///< The overload, latched.
         bool trip_fault = false;
         bool jammed = false;
+        bool wrong_way = false;
+        int way = 0;  ///< Contactor that is in: 1 forward, -1 backward.
     };
-    enum Points { kRun, kRunning, kOverload };
+    enum Points { kRun, kForward, kBackward, kRunning, kOverload };
 
     static void declare(Declaration<Motor>& kind) {
         kind.names("motor", "drives", Symbol::Motor, Placement::Panel,
@@ -30,7 +35,13 @@ struct Motor {
                       "how long it may stall before the overload trips")
             .choice("overload_contact", &Model::overload, {"normally open", "normally closed"}, "normally closed",
                     "how the overload is wired: normally closed reads TRUE while healthy")
+            .choice("starter", &Model::starter, {"direct", "reversing"}, "direct", "one contactor, or one for each way")
             .output("run", "TRUE closes the contactor")
+            .only_if([](const Model& m) { return m.starter == Starter::Direct; })
+            .output("forward", "TRUE turns it forward; both ways at once are locked out")
+            .only_if([](const Model& m) { return m.starter == Starter::Reversing; })
+            .output("backward", "TRUE turns it backward")
+            .only_if([](const Model& m) { return m.starter == Starter::Reversing; })
             .input("running", "TRUE while it turns")
             .input("overload", "the overload contact: normally closed reads TRUE while healthy")
             .control("reset", "resets a tripped overload", [](const Model&, State& s) { s.tripped = s.trip_fault; })
@@ -40,21 +51,26 @@ struct Motor {
                    })
             .gauge("tripped", PointType::Boolean, Dimension::Plain, "its overload has tripped", &State::tripped)
             .fault("trip", "the overload trips; heal it, then reset by hand", &State::trip_fault)
-            .fault("jammed", "cannot turn; the overload trips after trip_time", &State::jammed);
+            .fault("jammed", "cannot turn; the overload trips after trip_time", &State::jammed)
+            .fault("wrong_way", "turns in the other direction, as with two phases swapped", &State::wrong_way);
     }
 
     static void actuate(const Model& model, State& state, Step& step) {
         state.tripped = state.tripped || state.trip_fault;
-        const bool powered = step.output(kRun) != 0.0 && !state.tripped;
-        state.on_s = powered ? state.on_s + step.dt_s : 0.0;
+        const double wanted =
+            model.starter == Starter::Direct ? step.output(kRun) : step.output(kForward) - step.output(kBackward);
+        const int way = wanted > 0.0 ? 1 : wanted < 0.0 ? -1 : 0;
+        const bool powered = way != 0 && !state.tripped;
+        state.on_s = powered && way == state.way ? state.on_s + step.dt_s : 0.0;  // changing over starts anew
+        state.way = powered ? way : 0;
         state.stalled_s = powered && state.jammed ? state.stalled_s + step.dt_s : 0.0;
         if (state.stalled_s >= model.trip_s) state.tripped = true;
         const bool turning = powered && !state.jammed && !state.tripped && state.on_s >= model.start_s - 1e-9;
-        step.drive_ratio() = turning ? 1.0 : 0.0;
+        step.drive_ratio() = turning ? (state.wrong_way ? -way : way) : 0.0;
     }
 
     static void sense(const Model& model, State& state, Step& step) {
-        step.input(kRunning, step.drive_ratio() > 0.0 ? 1.0 : 0.0);
+        step.input(kRunning, step.drive_ratio() != 0.0 ? 1.0 : 0.0);
         step.input(kOverload, contact_value(model.overload, state.tripped));
     }
 };

@@ -7,45 +7,79 @@ namespace {
 
 using base::Dimension;
 
+enum class EyeType : int { ThroughBeam = 0, Retro = 1, Diffuse = 2 };
+enum class Switching : int { Item = 0, Light = 1, Dark = 2 };
+
+// A through-beam or reflected beam is broken by what stands in it; a diffuse eye sees what comes within its range from
+// its own side.
 struct PhotoEye {
     struct Model {
-        double height_m = 0.03;
+        double height_m = 0.03, range_m = 0.3;
+        EyeType type = EyeType::ThroughBeam;
+        Switching switching = Switching::Item;
         Contact contact = Contact::NormallyOpen;
         double half_width_m = 0.2;
         int zone = kNone;
+        OrientedBox beam;
     };
     struct State {
-        bool blocked = false;
+        bool blocked = false, misaligned = false, dirty = false;
     };
     enum Points { kSignal };
 
     static void declare(Declaration<PhotoEye>& kind) {
-        kind.names("photoeye", "sensors", Symbol::Eye, Placement::Mounted, "a beam across a surface that items break")
+        kind.names("photoeye", "sensors", Symbol::Eye, Placement::Mounted,
+                   "a light beam across a surface that sees items")
             .quantity("height", &Model::height_m, Dimension::Length, "30 mm", 0.0, 5.0,
                       "of the beam above the surface at rest")
+            .choice("type", &Model::type, {"through-beam", "retro-reflective", "diffuse"}, "through-beam",
+                    "how it looks: from side to side, to a mirror and back, or at the item itself")
+            .quantity("range", &Model::range_m, Dimension::Length, "300 mm", 0.01, 10.0,
+                      "of a diffuse eye, from its side of the surface")
+            .choice("switching", &Model::switching, {"item", "light", "dark"}, "item",
+                    "the output is on when it sees an item, or when its receiver gets light, or none")
             .contact(&Model::contact, "normally open")
             .input("signal", "TRUE while an item is in the beam (normally open)")
-            .gauge("blocked", PointType::Boolean, Dimension::Plain, "an item is in the beam, whatever the wire says",
-                   &State::blocked);
+            .gauge("blocked", PointType::Boolean, Dimension::Plain, "it sees an item, whatever the wire says",
+                   &State::blocked)
+            .fault("misaligned", "its light never comes back: a beam reads as broken, a diffuse eye sees nothing",
+                   &State::misaligned)
+            .fault("dirty", "a diffuse eye reaches half as far", &State::dirty);
     }
 
     static void place(Placing& at, Model& model, State&) {
-        at.device.width_m = at.model.devices[static_cast<std::size_t>(at.device.mounted_on)].width_m;
+        at.device.width_m = at.mounted_device().width_m;
         model.half_width_m = at.device.width_m / 2.0;
-        model.zone = at.add_zone(at.device.pose.origin(), model.half_width_m);
+        const Pose& pose = at.device.pose;
+        model.beam = {pose.origin(), 0.0, model.half_width_m, pose.heading};
+        model.zone = at.add_zone(pose.origin(), model.half_width_m);
+    }
+
+    /// The beam of a diffuse eye starts at its side and ends at its range.
+    static OrientedBox diffuse(const Model& model, const State& state, const DeviceModel& device) {
+        const double reach_m = std::min(state.dirty ? model.range_m / 2.0 : model.range_m, 2.0 * model.half_width_m);
+        const double side = device.on_left ? 1.0 : -1.0;
+        return {device.pose.at(0.0, side * (model.half_width_m - reach_m / 2.0)), 0.0, reach_m / 2.0,
+                device.pose.heading};
     }
 
     static void sense(const Model& model, State& state, Step& step) {
-        state.blocked = false;
         const Pose& pose = step.device->pose;
         const double beam_m = pose.z_m + model.height_m;
-        const OrientedBox beam{pose.origin(), 0.0, model.half_width_m, pose.heading};
+        const bool looks_at = model.type == EyeType::Diffuse;
+        const OrientedBox beam = looks_at ? diffuse(model, state, *step.device) : model.beam;
+        bool sees = false;
         step.each_near(model.zone, [&](const Item& item) {
-            const bool level = item.z_m <= beam_m && beam_m <= item.z_m + item.height_m;
             const bool near = std::abs(pose.along(item.x_m, item.y_m)) <= item.radius_m;
-            if (near && level && overlap(footprint(item), beam, 0.0)) state.blocked = true;
+            const bool level = item.z_m <= beam_m && beam_m <= item.z_m + item.height_m;
+            sees = sees || (near && level && overlap(footprint(item), beam, 0.0));
         });
-        step.input(kSignal, contact_value(model.contact, state.blocked));
+        state.blocked = state.misaligned ? !looks_at : sees;
+        const bool light = state.blocked == looks_at;
+        const bool on = model.switching == Switching::Item    ? state.blocked
+                        : model.switching == Switching::Light ? light
+                                                              : !light;
+        step.input(kSignal, contact_value(model.contact, on));
     }
 };
 

@@ -11,23 +11,32 @@ struct Selector {
     struct State {
         int position = 0;
     };
-    enum Points { kContact1, kContact2 };
+    static constexpr int kMostPositions = 8;
 
     static void declare(Declaration<Selector>& kind) {
         kind.names("selector", "panel", Symbol::Selector, Placement::Panel,
-                   "a switch of two or three named positions; starts in the first")
-            .positions("positions", &Model::count, "the names, two or three")
+                   "a switch, or key, of two to eight named positions; starts in the first")
+            .positions("positions", &Model::count, "the names, two to eight")
             .input("contact_1", "TRUE in the second position")
             .input("contact_2", "TRUE in the third position")
             .only_if([](const Model& m) { return m.count > 2; })
+            .input("contact_3", "TRUE in the fourth position")
+            .only_if([](const Model& m) { return m.count > 3; })
+            .input("contact_4", "TRUE in the fifth position")
+            .only_if([](const Model& m) { return m.count > 4; })
+            .input("contact_5", "TRUE in the sixth position")
+            .only_if([](const Model& m) { return m.count > 5; })
+            .input("contact_6", "TRUE in the seventh position")
+            .only_if([](const Model& m) { return m.count > 6; })
+            .input("contact_7", "TRUE in the eighth position")
+            .only_if([](const Model& m) { return m.count > 7; })
             .control_position("turn", "turns it to a position", &State::position)
             .gauge("position", PointType::Number, base::Dimension::Plain, "number of its position, counted from 0",
                    &State::position);
     }
 
     static void sense(const Model&, State& state, Step& step) {
-        step.input(kContact1, state.position == 1 ? 1.0 : 0.0);
-        step.input(kContact2, state.position == 2 ? 1.0 : 0.0);
+        for (int p = 1; p < kMostPositions; ++p) step.input(p - 1, state.position == p ? 1.0 : 0.0);
     }
 };
 

@@ -12,6 +12,7 @@ using base::Dimension;
 struct Tank {
     struct Model {
         int zone = kNone;
+        double temperature_c = 20.0, concentration = 0.0, cooling_s = 0.0, around_c = 20.0;
         double length_m = 1.0, width_m = 1.0, depth_m = 1.0, start_m = 0.0, soak_s = 0.5, drag_out_m3 = 0.0;
         int colour = kNone;
     };
@@ -33,22 +34,38 @@ struct Tank {
                       "under the surface until an item is coloured")
             .quantity("drag_out", &Model::drag_out_m3, Dimension::Volume, "0 l", 0.0, 1.0,
                       "liquid each coloured item carries away")
+            .quantity("temperature", &Model::temperature_c, Dimension::Temperature, "20 degC", -20.0, 100.0,
+                      "of the liquid at the start of a run")
+            .quantity("concentration", &Model::concentration, Dimension::Percent, "0 %", 0.0, 100.0,
+                      "of what is dissolved in it, at the start; streams mix")
+            .quantity("cooling_time", &Model::cooling_s, Dimension::Time, "0 s", 0.0, 1e6,
+                      "time constant of its loss of heat to the surroundings; 0 for none")
+            .quantity("surroundings", &Model::around_c, Dimension::Temperature, "20 degC", -50.0, 100.0,
+                      "temperature around it")
             .gauge("level", PointType::Analog, Dimension::Length, "of the liquid above the bottom",
                    [](const Model& m, const State&, const PlantModel&, const PlantState& state, int device) {
-                       return state.volume_m3[static_cast<std::size_t>(device)] / (m.length_m * m.width_m);
+                       return state.liquids[static_cast<std::size_t>(device)].volume_m3 / (m.length_m * m.width_m);
                    })
             .gauge("fill", PointType::Analog, Dimension::Percent, "level as a share of the depth",
                    [](const Model& m, const State&, const PlantModel&, const PlantState& state, int device) {
-                       return 100.0 * state.volume_m3[static_cast<std::size_t>(device)] /
+                       return 100.0 * state.liquids[static_cast<std::size_t>(device)].volume_m3 /
                               (m.length_m * m.width_m * m.depth_m);
                    })
             .gauge("volume", PointType::Analog, Dimension::Volume, "of the liquid",
                    [](const Model&, const State&, const PlantModel&, const PlantState& state, int device) {
-                       return state.volume_m3[static_cast<std::size_t>(device)];
+                       return state.liquids[static_cast<std::size_t>(device)].volume_m3;
                    })
             .gauge("overflowed", PointType::Analog, Dimension::Volume, "spilt over the rim so far",
                    &State::overflowed_m3)
             .gauge("coated", PointType::Number, Dimension::Plain, "items coloured so far", &State::coated)
+            .gauge("temperature", PointType::Analog, Dimension::Temperature, "of the liquid",
+                   [](const Model&, const State&, const PlantModel&, const PlantState& state, int device) {
+                       return state.liquids[static_cast<std::size_t>(device)].temperature_c;
+                   })
+            .gauge("concentration", PointType::Analog, Dimension::Percent, "of what is dissolved",
+                   [](const Model&, const State&, const PlantModel&, const PlantState& state, int device) {
+                       return 100.0 * state.liquids[static_cast<std::size_t>(device)].concentration;
+                   })
             .fault_amount("leak", Dimension::Flow, 0.05e-3, "loses this much as long as there is liquid",
                           &State::leak_m3_s);
     }
@@ -60,11 +77,13 @@ struct Tank {
         if (model.colour != kNone)
             model.zone = at.add_zone(at.device.pose.origin(), std::max(model.length_m, model.width_m));
         at.model.cross_section_m2[d] = model.length_m * model.width_m;
-        at.model.initial.volume_m3[d] = std::min(model.start_m, model.depth_m) * model.length_m * model.width_m;
+        at.model.initial.liquids[d] = {std::min(model.start_m, model.depth_m) * model.length_m * model.width_m,
+                                       model.temperature_c, model.concentration / 100.0};
     }
 
     static void actuate(const Model& model, State& state, Step& step) {
-        double& volume = step.state.volume_m3[static_cast<std::size_t>(step.index)];
+        double& volume = step.liquid(step.index).volume_m3;
+        cool(model, step);
         volume = std::max(0.0, volume - state.leak_m3_s * step.dt_s);
         const double full = model.length_m * model.width_m * model.depth_m;
         if (volume > full) {
@@ -72,6 +91,13 @@ struct Tank {
             volume = full;
         }
         if (model.colour != kNone) coat(model, state, step, volume);
+    }
+
+    /// First-order loss to the surroundings, exact over a step.
+    static void cool(const Model& model, Step& step) {
+        if (model.cooling_s <= 0.0) return;
+        double& t = step.liquid(step.index).temperature_c;
+        t += (model.around_c - t) * -std::expm1(-step.dt_s / model.cooling_s);
     }
 
     static void coat(const Model& model, State& state, Step& step, double& volume) {

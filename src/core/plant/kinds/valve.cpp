@@ -1,6 +1,7 @@
 #include <numbers>
 
 #include "core/plant/kinds/kinds.hpp"
+#include "core/plant/liquids.hpp"
 #include "core/plant/tuning.hpp"
 
 namespace vyard::plant {
@@ -17,14 +18,16 @@ struct Valve {
     struct Model {
         ValveType type = ValveType::OnOff;
         int from = kNone, into = kNone;
-        double flow_m3_s = 0.5e-3, bore_m = 0.02, discharge = 0.62, stroke_s = 0.3;
+        double flow_m3_s = 0.5e-3, bore_m = 0.02, discharge = 0.62, stroke_s = 0.3, drop_m = 0.0;
+        bool against = false, switches = false;
     };
     struct State {
         double opening = 0.0;  ///< 0 shut, 1 open.
         double flow_m3_s = 0.0;
         bool jammed = false;
+        double leak_m3_s = 0.0;
     };
-    enum Points { kOpen, kOpening };
+    enum Points { kOpen, kOpening, kOpened, kClosed };
 
     static void declare(Declaration<Valve>& kind) {
         kind.names("valve", "liquid", Symbol::Valve, Placement::Panel,
@@ -38,16 +41,26 @@ struct Valve {
             .quantity("discharge", &Model::discharge, Dimension::Plain, "0.62", 0.01, 1.0,
                       "discharge coefficient of the bore; 0.62 is a sharp-edged orifice")
             .quantity("stroke_time", &Model::stroke_s, Dimension::Time, "0.3 s", 0.0, 600.0, "from shut to open")
+            .choice("feedback", &Model::switches, {"none", "end switches"}, "none", "whether it reports its ends")
+            .quantity("drop", &Model::drop_m, Dimension::Length, "0 m", -100.0, 100.0,
+                      "height of the bottom of the tank it drains above its outlet")
+            .choice("outlet", &Model::against, {"above the liquid", "under the liquid"}, "above the liquid",
+                    "under the liquid of the tank it fills, the levels come to one height, as in a lock")
             .output("open", "TRUE opens it")
             .only_if([](const Model& m) { return m.type == ValveType::OnOff; })
             .analog_output("opening", Dimension::Percent, "wanted opening, 0 to 100 %")
             .only_if([](const Model& m) { return m.type == ValveType::Proportional; })
+            .input("opened", "TRUE while it is fully open")
+            .only_if([](const Model& m) { return m.switches; })
+            .input("closed", "TRUE while it is shut")
+            .only_if([](const Model& m) { return m.switches; })
             .gauge("opening", PointType::Analog, Dimension::Percent, "true opening",
                    [](const Model&, const State& s, const PlantModel&, const PlantState&, int) {
                        return s.opening * 100.0;
                    })
             .gauge("flow", PointType::Analog, Dimension::Flow, "through it, now", &State::flow_m3_s)
-            .fault("jammed", "stays where it is", &State::jammed);
+            .fault("jammed", "stays where it is", &State::jammed)
+            .fault_amount("leaking", Dimension::Flow, 0.05e-3, "lets this much through when shut", &State::leak_m3_s);
     }
 
     static void actuate(const Model& model, State& state, Step& step) {
@@ -55,22 +68,31 @@ struct Valve {
                                                              : std::clamp(step.output(kOpening) / 100.0, 0.0, 1.0);
         const double way = model.stroke_s > 0.0 ? step.dt_s / model.stroke_s : 1.0;
         if (!state.jammed) state.opening += std::clamp(wanted - state.opening, -way, way);
-        double moved_m3 = state.opening * model.flow_m3_s * step.dt_s;
-        if (model.from != kNone) moved_m3 = drain(model, state, step);
-        if (model.into != kNone) step.state.volume_m3[static_cast<std::size_t>(model.into)] += moved_m3;
-        state.flow_m3_s = moved_m3 / step.dt_s;
+        const double wanted_m3 =
+            model.from != kNone ? by_gravity_m3(model, state, step) : state.opening * model.flow_m3_s * step.dt_s;
+        const double leak_m3 = state.leak_m3_s * step.dt_s;
+        state.flow_m3_s = move_liquid(step, model.from, model.into, wanted_m3 + leak_m3) / step.dt_s;
     }
 
-    static double drain(const Model& model, const State& state, Step& step) {
-        const auto tank = static_cast<std::size_t>(model.from);
-        double& volume = step.state.volume_m3[tank];
-        const double level_m = volume / step.model.cross_section_m2[tank];
+    static void sense(const Model&, State& state, Step& step) {
+        step.input(kOpened, state.opening >= 1.0 - 1e-9 ? 1.0 : 0.0);
+        step.input(kClosed, state.opening <= 1e-9 ? 1.0 : 0.0);
+    }
+
+    /// From the higher liquid to the lower one: q = Cd A sqrt(2 g h).
+    static double by_gravity_m3(const Model& model, const State& state, const Step& step) {
+        double height_m = model.drop_m + tank_level_m(step.model, step.state, model.from);
+        if (model.into != kNone && model.against) height_m -= tank_level_m(step.model, step.state, model.into);
         const double area_m2 = std::numbers::pi / 4.0 * model.bore_m * model.bore_m;
         const double flow =
-            state.opening * model.discharge * area_m2 * std::sqrt(2.0 * kGravity_m_s2 * std::max(level_m, 0.0));
-        const double out_m3 = std::min(volume, flow * step.dt_s);
-        volume -= out_m3;
-        return out_m3;
+            state.opening * model.discharge * area_m2 * std::sqrt(2.0 * kGravity_m_s2 * std::max(height_m, 0.0));
+        // Two tanks come to one level and stay there: the last step may not go past it.
+        const double most_m3 =
+            !model.against || model.into == kNone
+                ? step.liquid(model.from).volume_m3
+                : std::max(height_m, 0.0) / (1.0 / step.model.cross_section_m2[static_cast<std::size_t>(model.from)] +
+                                             1.0 / step.model.cross_section_m2[static_cast<std::size_t>(model.into)]);
+        return std::min(flow * step.dt_s, most_m3);
     }
 };
 

@@ -1,0 +1,240 @@
+#include "core/plant/faults.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/plant/kind.hpp"
+
+namespace vyard::plant {
+
+namespace {
+
+/// How far outside its range an analog signal goes with an open wire or a short: 4-20 mA at 0 and at 22.4 mA.
+constexpr double kUnder = 0.25, kOver = 0.15;
+
+/// Whether the fault is there in this step. `signal` is the true value of a point; `dt_s` 0 asks again in one step.
+void advance(FaultClock& clock, bool signal, double dt_s, PlantState& state) {
+    const FaultTiming& timing = clock.timing;
+    if (timing.every > 0) {
+        if (signal && !clock.last) clock.active = ++clock.count % timing.every == 0;
+        if (!signal) clock.active = false;
+        clock.last = signal;
+    } else if (timing.length_s > 0.0) {
+        clock.left_s -= dt_s;
+        if (clock.active && clock.left_s <= 1e-9) {
+            clock.active = false;
+            clock.over = timing.mean_s <= 0.0;
+        } else if (!clock.active && timing.mean_s > 0.0 && state.random.share() < dt_s / timing.mean_s) {
+            clock.active = true;
+            clock.left_s = timing.length_s;
+        }
+    }
+}
+
+FaultClock start(const FaultTiming& timing) {
+    FaultClock clock;
+    clock.timing = timing;
+    clock.left_s = timing.length_s;
+    clock.active = timing.every == 0 && timing.mean_s <= 0.0;
+    return clock;
+}
+
+double shown(PointFault& f, const PointModel& point, double raw, double dt_s, PlantState& state) {
+    const bool boolean = point.type == PointType::Boolean;
+    const double span = point.high - point.low;
+    switch (f.defect) {
+        case Defect::Stuck: return f.amount;
+        case Defect::OpenWire: return boolean ? 0.0 : point.low - kUnder * span;
+        case Defect::Short: return boolean ? 1.0 : point.high + kOver * span;
+        case Defect::Chatter:
+            f.phase += dt_s;
+            if (f.phase >= f.amount - 1e-9) {
+                f.phase = 0.0;
+                f.flipped = !f.flipped;
+            }
+            return f.flipped ? (raw != 0.0 ? 0.0 : 1.0) : raw;
+        case Defect::Delay: {
+            if (dt_s == 0.0) return f.history[f.oldest];
+            const double late = f.history[f.oldest];
+            f.history[f.oldest] = raw;
+            f.oldest = (f.oldest + 1) % f.history.size();
+            return late;
+        }
+        case Defect::Noise: return raw + f.amount * (2.0 * state.random.share() - 1.0);
+        case Defect::Drift: f.phase += f.amount * dt_s; return raw + f.phase;
+        case Defect::Offset: return raw + f.amount;
+        case Defect::Gain: return raw * f.amount;
+    }
+    return raw;
+}
+
+void show(const PlantModel& model, PlantState& state, FaultedPoint& p, double dt_s) {
+    const PointModel& point = model.points[static_cast<std::size_t>(p.point)];
+    double value = p.raw;
+    for (PointFault& f : p.faults) {
+        advance(f.clock, p.raw != 0.0, dt_s, state);
+        if (f.clock.active) value = shown(f, point, value, dt_s, state);
+    }
+    state.points[static_cast<std::size_t>(p.point)] = point.type == PointType::Number ? std::nearbyint(value) : value;
+}
+
+PointDirection direction(const PlantModel& model, const FaultedPoint& p) {
+    return model.points[static_cast<std::size_t>(p.point)].direction;
+}
+
+std::string timing_text(const FaultTiming& t) {
+    std::string out;
+    if (t.every > 0) out += fmt::format(" every {}", t.every);
+    if (t.mean_s > 0.0) out += fmt::format(" at random every {:g} s", t.mean_s);
+    if (t.length_s > 0.0) out += fmt::format(" for {:g} s", t.length_s);
+    return out;
+}
+
+std::string point_fault_text(const PointModel& p, const PointFault& f) {
+    const DefectSpec& spec = defects()[static_cast<std::size_t>(f.defect)];
+    if (f.defect == Defect::Stuck && p.type == PointType::Boolean)
+        return fmt::format("{} stuck {}", p.name, f.amount != 0.0 ? "on" : "off");
+    if (f.defect == Defect::Stuck) return fmt::format("{} stuck at {:g}", p.name, f.amount);
+    if (!spec.takes_amount) return fmt::format("{} {}", p.name, spec.name);
+    const char* unit = spec.of_time ? " s" : "";
+    return fmt::format("{} {} {:g}{}", p.name, spec.name, f.amount, unit);
+}
+
+}  // namespace
+
+const std::vector<DefectSpec>& defects() {
+    static const std::vector<DefectSpec> all = {
+        {Defect::Stuck, "stuck", true, false, true, 0.0, "shows one value: stuck on, stuck off, stuck at VALUE"},
+        {Defect::OpenWire, "open_wire", false, false, true, 0.0,
+         "FALSE; an analog one goes a quarter of its range under it, as 4-20 mA at 0 mA"},
+        {Defect::Short, "short", false, false, true, 0.0, "TRUE; an analog one goes 15 % over its range"},
+        {Defect::Chatter, "chatter", true, true, true, 0.05, "flips each time the amount has passed"},
+        {Defect::Delay, "delay", true, true, true, 0.2, "comes late by the amount"},
+        {Defect::Noise, "noise", true, false, false, 0.01, "wanders by up to the amount on both sides"},
+        {Defect::Drift, "drift", true, false, false, 0.001, "goes off by the amount in a second"},
+        {Defect::Offset, "offset", true, false, false, 0.1, "is off by the amount"},
+        {Defect::Gain, "gain", true, false, false, 1.1, "is multiplied by the amount, a plain number"},
+    };
+    return all;
+}
+
+const DefectSpec* find_defect(std::string_view name) {
+    for (const DefectSpec& d : defects()) {
+        if (name == d.name) return &d;
+    }
+    return nullptr;
+}
+
+void advance_faults(const PlantModel& model, PlantState& state, double dt_s) {
+    for (FaultedPoint& p : state.faulted_points) {
+        if (direction(model, p) == PointDirection::Output) show(model, state, p, dt_s);
+        std::erase_if(p.faults, [](const PointFault& f) { return f.clock.over; });
+    }
+    std::erase_if(state.faulted_points, [&](const FaultedPoint& p) {
+        if (p.faults.empty()) state.points[static_cast<std::size_t>(p.point)] = p.raw;
+        return p.faults.empty();
+    });
+    for (DeviceFault& f : state.device_faults) {
+        const bool was = f.clock.active;
+        advance(f.clock, false, dt_s, state);
+        if (f.clock.active == was) continue;
+        const DeviceModel& d = model.devices[static_cast<std::size_t>(f.device)];
+        d.kind->faults[static_cast<std::size_t>(f.fault)].set(state.devices.data() + d.state_offset,
+                                                              f.clock.active ? f.amount : 0.0);
+    }
+    std::erase_if(state.device_faults, [](const DeviceFault& f) { return f.clock.over; });
+}
+
+void fault_inputs(const PlantModel& model, PlantState& state) {
+    for (FaultedPoint& p : state.faulted_points) {
+        if (direction(model, p) != PointDirection::Input) continue;
+        p.raw = state.points[static_cast<std::size_t>(p.point)];
+        show(model, state, p, model.step_s);
+    }
+}
+
+void fault_outputs(const PlantModel& model, PlantState& state) {
+    for (FaultedPoint& p : state.faulted_points) {
+        if (direction(model, p) != PointDirection::Output) continue;
+        p.raw = state.points[static_cast<std::size_t>(p.point)];
+        show(model, state, p, 0.0);
+    }
+}
+
+void set_fault(const PlantModel& model, PlantState& state, int device, const FaultSpec& fault, double amount,
+               const FaultTiming& timing) {
+    const DeviceModel& d = model.devices[static_cast<std::size_t>(device)];
+    const auto number = static_cast<std::int32_t>(&fault - d.kind->faults.data());
+    std::erase_if(state.device_faults, [&](const DeviceFault& f) { return f.device == device && f.fault == number; });
+    const FaultClock clock = start(timing);
+    fault.set(state.devices.data() + d.state_offset, clock.active ? amount : 0.0);
+    if (timing.length_s > 0.0) state.device_faults.push_back({device, number, amount, clock});
+}
+
+void set_point_fault(const PlantModel& model, PlantState& state, int point, Defect defect, double amount,
+                     const FaultTiming& timing) {
+    const auto found = std::find_if(state.faulted_points.begin(), state.faulted_points.end(),
+                                    [&](const FaultedPoint& p) { return p.point == point; });
+    const bool fresh = found == state.faulted_points.end();
+    if (fresh) state.faulted_points.push_back({point, state.points[static_cast<std::size_t>(point)], {}});
+    FaultedPoint& p = fresh ? state.faulted_points.back() : *found;
+    std::erase_if(p.faults, [&](const PointFault& f) { return f.defect == defect; });
+    PointFault f;
+    f.defect = defect;
+    f.amount = amount;
+    f.clock = start(timing);
+    if (defect == Defect::Delay)
+        f.history.assign(static_cast<std::size_t>(std::max(1.0, std::nearbyint(amount / model.step_s))), p.raw);
+    p.faults.push_back(std::move(f));
+    show(model, state, p, 0.0);
+}
+
+void heal_point(PlantState& state, int point) {
+    std::erase_if(state.faulted_points, [&](const FaultedPoint& p) {
+        if (p.point == point) state.points[static_cast<std::size_t>(point)] = p.raw;
+        return p.point == point;
+    });
+}
+
+void heal_device(const PlantModel& model, PlantState& state, int device) {
+    const DeviceModel& d = model.devices[static_cast<std::size_t>(device)];
+    for (const FaultSpec& f : d.kind->faults) f.set(state.devices.data() + d.state_offset, 0.0);
+    std::erase_if(state.device_faults, [&](const DeviceFault& f) { return f.device == device; });
+    for (const int p : d.points) {
+        if (p != kNone) heal_point(state, p);
+    }
+}
+
+void heal_all(const PlantModel& model, PlantState& state) {
+    for (std::size_t d = 0; d < model.devices.size(); ++d) heal_device(model, state, static_cast<int>(d));
+}
+
+std::vector<std::string> active_faults(const PlantModel& model, const PlantState& state) {
+    std::vector<std::string> out;
+    for (const FaultedPoint& p : state.faulted_points) {
+        for (const PointFault& f : p.faults)
+            out.push_back(point_fault_text(model.points[static_cast<std::size_t>(p.point)], f) +
+                          timing_text(f.clock.timing));
+    }
+    for (std::size_t d = 0; d < model.devices.size(); ++d) {
+        const DeviceModel& device = model.devices[d];
+        for (std::size_t n = 0; n < device.kind->faults.size(); ++n) {
+            const FaultSpec& f = device.kind->faults[n];
+            const auto timed = std::find_if(state.device_faults.begin(), state.device_faults.end(), [&](const auto& t) {
+                return t.device == static_cast<int>(d) && t.fault == static_cast<int>(n);
+            });
+            const bool planned = timed != state.device_faults.end();
+            const double amount = planned ? timed->amount : f.read(state.devices.data() + device.state_offset);
+            if (amount == 0.0) continue;
+            const std::string size =
+                f.takes_amount ? fmt::format(" {:g} {}", amount, base::display_unit(f.dimension)) : std::string();
+            const std::string when = planned ? timing_text(timed->clock.timing) : std::string();
+            out.push_back(fmt::format("{} {}{}{}", device.name, f.name, size, when));
+        }
+    }
+    return out;
+}
+
+}  // namespace vyard::plant

@@ -1,0 +1,92 @@
+// Defects: of points, which carry something else than the device or the controller gave them, and of devices. Both may
+// come and go by time, at random from the run's seed, or at every so-many-th signal.
+#pragma once
+
+#include <cstdint>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace vyard::plant {
+
+struct PlantModel;
+struct PlantState;
+struct FaultSpec;
+struct PointModel;
+
+enum class Defect : std::uint8_t { Stuck, OpenWire, Short, Chatter, Delay, Noise, Drift, Offset, Gain };
+
+/// What a defect takes: its word in orders, what its amount is, and a line of help.
+struct DefectSpec {
+    Defect defect;
+    const char* name;   ///< "open_wire"
+    bool takes_amount;  ///< Stuck: the value; else see `help`.
+    bool of_time;       ///< Its amount is a time; else in the unit of the point, or a factor (gain).
+    bool of_boolean;    ///< Points that are TRUE and FALSE can have it.
+    double default_amount;
+    const char* help;
+};
+const std::vector<DefectSpec>& defects();
+const DefectSpec* find_defect(std::string_view name);
+
+/// When a fault is there. All zero: from now on, until it is healed.
+struct FaultTiming {
+    int every = 0;          ///< At each so-many-th rise of the true signal, as long as it lasts. Points only.
+    double mean_s = 0.0;    ///< At random, on average so often ...
+    double length_s = 0.0;  ///< ... for so long; without `mean_s` once, from now.
+};
+
+/// A fault's place in its timing.
+struct FaultClock {
+    FaultTiming timing;
+    double left_s = 0.0;
+    int count = 0;
+    bool last = false;
+    bool active = true;
+    bool over = false;  ///< It healed by itself.
+};
+
+struct PointFault {
+    Defect defect = Defect::Stuck;
+    double amount = 0.0;
+    FaultClock clock;
+    double phase = 0.0;  ///< Chatter: time since it flipped. Drift: how far it has come.
+    bool flipped = false;
+    std::vector<double> history;  ///< Delay: the last values, a ring.
+    std::size_t oldest = 0;
+};
+
+/// A point with its defects, and what it would carry without them.
+struct FaultedPoint {
+    std::int32_t point = 0;
+    double raw = 0.0;
+    std::vector<PointFault> faults;
+};
+
+/// A fault of a device that comes and goes.
+struct DeviceFault {
+    std::int32_t device = 0;
+    std::int32_t fault = 0;  ///< Number in the kind's list.
+    double amount = 0.0;
+    FaultClock clock;
+};
+
+/// Once a step: what comes and goes by time. Cost: faults in force.
+void advance_faults(const PlantModel& model, PlantState& state, double dt_s);
+/// The devices have written their inputs: faulted ones show what their defects make of it.
+void fault_inputs(const PlantModel& model, PlantState& state);
+/// The controllers have written outputs: the same.
+void fault_outputs(const PlantModel& model, PlantState& state);
+
+void set_fault(const PlantModel& model, PlantState& state, int device, const FaultSpec& fault, double amount,
+               const FaultTiming& timing = {});
+/// Replaces a defect of the same sort.
+void set_point_fault(const PlantModel& model, PlantState& state, int point, Defect defect, double amount,
+                     const FaultTiming& timing = {});
+void heal_point(PlantState& state, int point);
+void heal_device(const PlantModel& model, PlantState& state, int device);
+void heal_all(const PlantModel& model, PlantState& state);
+/// "dip_eye.signal stuck off", "lift jammed" ...: every fault that is set.
+std::vector<std::string> active_faults(const PlantModel& model, const PlantState& state);
+
+}  // namespace vyard::plant

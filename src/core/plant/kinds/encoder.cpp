@@ -1,0 +1,55 @@
+#include "core/plant/kinds/kinds.hpp"
+
+namespace vyard::plant {
+
+namespace {
+
+using base::Dimension;
+
+// Counts pulses of the way a surface goes, up ahead and down backwards, as a counter module shows them: a whole number
+// that wraps at 32 bits; and the two tracks, a quarter of a pulse apart.
+struct Encoder {
+    struct Model {
+        int on = kNone;
+        double pulses_per_m = 1000.0;
+    };
+    struct State {
+        double way_m = 0.0;
+        bool slipping = false;
+    };
+    enum Points { kCount, kTrackA, kTrackB, kSpeed };
+
+    static void declare(Declaration<Encoder>& kind) {
+        kind.names("encoder", "sensors", Symbol::Encoder, Placement::Panel,
+                   "counts pulses of the way that a belt goes, up and down")
+            .device("on", &Model::on, {"belt", "roller_bed", "turntable", "lift"}, true, "whose surface it runs on")
+            .quantity("pulses", &Model::pulses_per_m, Dimension::Plain, "1000", 0.01, 1e6, "in a metre")
+            .number_input("count", "pulses so far: up when it runs ahead, down when back")
+            .input("track_a", "the first track; useful below a pulse in two steps only")
+            .input("track_b", "the second track, a quarter of a pulse behind the first when it runs ahead")
+            .analog_input("speed", Dimension::Speed, "of the surface")
+            .gauge("way", PointType::Analog, Dimension::Length, "gone so far", &State::way_m)
+            .fault("slipping", "its wheel lifts off: it counts nothing", &State::slipping);
+    }
+
+    static void sense(const Model& model, State& state, Step& step) {
+        const int surface = step.model.devices[static_cast<std::size_t>(model.on)].surface;
+        const double speed = state.slipping ? 0.0 : step.surface(surface).speed_m_s;
+        state.way_m += speed * step.dt_s;
+        const double pulses = state.way_m * model.pulses_per_m;
+        const double phase = pulses - std::floor(pulses);
+        step.input(kCount, static_cast<double>(static_cast<std::int32_t>(
+                               static_cast<std::uint32_t>(static_cast<std::int64_t>(std::floor(pulses + 1e-9))))));
+        step.input(kTrackA, phase < 0.5 ? 1.0 : 0.0);
+        step.input(kTrackB, phase >= 0.25 && phase < 0.75 ? 1.0 : 0.0);
+        step.input(kSpeed, speed);
+    }
+};
+
+}  // namespace
+
+Kind encoder_kind() {
+    return make_kind<Encoder>();
+}
+
+}  // namespace vyard::plant

@@ -1,0 +1,184 @@
+#include "core/plant/kinds/kinds.hpp"
+#include "core/plant/transport.hpp"
+
+namespace vyard::plant {
+
+namespace {
+
+using base::Dimension;
+
+enum class Tool : int { Vacuum = 0, Gripper = 1 };
+
+// Two or three axes that carry a tool over the plan. Each goes to its wanted position at its speed. The tool takes the
+// item under it when it is close enough to its top; what it carries stops at what stands in its way, and so does the
+// axis.
+struct Gantry {
+    struct Model {
+        double x_travel_m = 1.0, y_travel_m = 1.0, z_travel_m = 0.5;
+        double speed_m_s = 0.5, lift_m_s = 0.3, take_s = 0.2, weight_kg = 20.0;
+        Tool tool = Tool::Vacuum;
+    };
+    struct State {
+        double x_m = 0.0, y_m = 0.0, down_m = 0.0;  ///< From the corner, along its heading and to its left; down.
+        double sucking_s = 0.0;
+        std::uint32_t item = 0;  ///< Its id; 0 for none.
+        bool weak = false, jammed = false;
+    };
+    enum Points { kX, kY, kDown, kGrip, kHeld, kArrived, kAtX, kAtY, kAtDown };
+    static constexpr double kReach_m = 0.006;  ///< From the tool to the top of what it takes.
+    static constexpr double kArrived_m = 0.0005;
+
+    static void declare(Declaration<Gantry>& kind) {
+        kind.names("gantry", "transport", Symbol::Gantry, Placement::Plan,
+                   "carries items over the plan with a vacuum cup or a gripper; `at` is the corner it counts from, "
+                   "`height` that of the raised tool")
+            .quantity("x_travel", &Model::x_travel_m, Dimension::Length, "", 0.01, 100.0, "along its heading")
+            .quantity("y_travel", &Model::y_travel_m, Dimension::Length, "0 m", 0.0, 100.0, "to the left of it")
+            .quantity("z_travel", &Model::z_travel_m, Dimension::Length, "", 0.01, 20.0, "downwards")
+            .quantity("speed", &Model::speed_m_s, Dimension::Speed, "0.5 m/s", 0.01, 5.0, "in the plan, of each axis")
+            .quantity("lift_speed", &Model::lift_m_s, Dimension::Speed, "0.3 m/s", 0.01, 5.0, "up and down")
+            .choice("tool", &Model::tool, {"vacuum", "gripper"}, "vacuum", "how it holds")
+            .quantity("grip_time", &Model::take_s, Dimension::Time, "0.2 s", 0.0, 10.0,
+                      "until it holds, from the order")
+            .quantity("payload", &Model::weight_kg, Dimension::Mass, "20 kg", 0.01, 10000.0,
+                      "what is heavier stays where it is")
+            .analog_output("x", Dimension::Length, "wanted position along its heading")
+            .analog_output("y", Dimension::Length, "wanted position to the left")
+            .only_if([](const Model& m) { return m.y_travel_m > 0.0; })
+            .analog_output("down", Dimension::Length, "wanted position downwards")
+            .output("grip", "TRUE takes what is under the tool, FALSE lets go")
+            .input("held", "TRUE while it holds an item")
+            .input("arrived", "TRUE while every axis is at its wanted position")
+            .analog_input("at_x", Dimension::Length, "position along its heading")
+            .analog_input("at_y", Dimension::Length, "position to the left")
+            .only_if([](const Model& m) { return m.y_travel_m > 0.0; })
+            .analog_input("at_down", Dimension::Length, "position downwards")
+            .gauge("x", PointType::Analog, Dimension::Length, "position along its heading", &State::x_m)
+            .gauge("y", PointType::Analog, Dimension::Length, "position to the left", &State::y_m)
+            .gauge("down", PointType::Analog, Dimension::Length, "position downwards", &State::down_m)
+            .gauge("holding", PointType::Boolean, Dimension::Plain, "it holds an item",
+                   [](const Model&, const State& s, const PlantModel&, const PlantState&, int) {
+                       return s.item != 0 ? 1.0 : 0.0;
+                   })
+            .fault("weak", "does not hold: what it carries drops", &State::weak)
+            .fault("jammed", "no axis moves", &State::jammed);
+    }
+
+    static void place(Placing& at, Model& model, State&) {
+        at.device.length_m = model.x_travel_m;
+        at.device.width_m = model.y_travel_m;
+        at.moves_up_to(model.speed_m_s * std::numbers::sqrt2);
+    }
+
+    static int carried(const State& state, const Step& step) {
+        if (state.item == 0) return kNone;
+        for (std::size_t i = 0; i < step.state.items.size(); ++i) {
+            if (step.state.items[i].id == state.item && !step.state.items[i].gone) return static_cast<int>(i);
+        }
+        return kNone;
+    }
+    static Vector2 tool(const State& state, const Pose& pose) { return pose.at(state.x_m, state.y_m); }
+
+    static void actuate(const Model& model, State& state, Step& step) {
+        int item = carried(state, step);
+        if (item == kNone) state.item = 0;
+        const bool grip = step.output(kGrip) != 0.0 && !state.weak;
+        state.sucking_s = grip ? state.sucking_s + step.dt_s : 0.0;
+        if (!grip) {
+            state.item = 0;
+            item = kNone;
+        } else if (item == kNone && state.sucking_s >= model.take_s - 1e-9) {
+            item = take(model, state, step);
+        }
+        if (!state.jammed) {
+            const Pose& pose = step.device->pose;
+            go(state.x_m, step.output(kX), model.x_travel_m, model.speed_m_s, pose.heading.ahead(), item, step);
+            go(state.y_m, step.output(kY), model.y_travel_m, model.speed_m_s, pose.heading.left(), item, step);
+            go_down(model, state, item, step);
+        }
+        if (item != kNone) step.state.hold(step.state.items[static_cast<std::size_t>(item)]);
+    }
+
+    static int take(const Model& model, State& state, Step& step) {
+        const Vector2 at = tool(state, step.device->pose);
+        const double height_m = step.device->pose.z_m - state.down_m;
+        for (std::size_t i = 0; i < step.state.items.size(); ++i) {
+            Item& item = step.state.items[i];
+            const bool under =
+                !item.gone && footprint(item).contains(at) && std::abs(item.z_m + item.height_m - height_m) <= kReach_m;
+            if (!under || step.model.item_types[static_cast<std::size_t>(item.type)].mass_kg > model.weight_kg)
+                continue;
+            state.item = item.id;
+            item.support = item.below = kNone;
+            item.on_floor = false;
+            item.fall_m_s = 0.0;
+            step.state.near.unsettle(i);
+            return static_cast<int>(i);
+        }
+        return kNone;
+    }
+
+    static void go(double& position, double wanted, double travel, double speed, Vector2 axis, int item, Step& step) {
+        const double most = speed * step.dt_s;
+        double way = std::clamp(std::clamp(wanted, 0.0, travel) - position, -most, most);
+        if (item != kNone && way != 0.0) {
+            const double sign = way > 0.0 ? 1.0 : -1.0;
+            const double free =
+                free_way_of_item(step.model, step.state, static_cast<std::size_t>(item), axis * sign, std::abs(way));
+            way = sign * free;
+            Item& carried = step.state.items[static_cast<std::size_t>(item)];
+            carried.x_m += axis.x_m * way;
+            carried.y_m += axis.y_m * way;
+        }
+        position += way;
+    }
+
+    static void go_down(const Model& model, State& state, int item, Step& step) {
+        const double most = model.lift_m_s * step.dt_s;
+        double way = std::clamp(std::clamp(step.output(kDown), 0.0, model.z_travel_m) - state.down_m, -most, most);
+        if (item != kNone) {
+            Item& carried = step.state.items[static_cast<std::size_t>(item)];
+            const double before_m = carried.z_m;
+            sink_item(step.model, step.state, static_cast<std::size_t>(item), way);
+            way = before_m - carried.z_m;
+        } else if (way > 0.0) {
+            way = std::min(way, room_below(state, step));
+        }
+        state.down_m += way;
+    }
+
+    /// An empty tool stops on what it meets.
+    static double room_below(const State& state, const Step& step) {
+        const Vector2 at = tool(state, step.device->pose);
+        const double height_m = step.device->pose.z_m - state.down_m;
+        double room = height_m;
+        for (const Item& item : step.state.items) {
+            const double top_m = item.z_m + item.height_m;
+            if (!item.gone && top_m <= height_m + 1e-9 && footprint(item).contains(at))
+                room = std::min(room, height_m - top_m);
+        }
+        return std::max(room, 0.0);
+    }
+
+    static void sense(const Model& model, State& state, Step& step) {
+        const auto there = [&](int spec, double position, double travel) {
+            return std::abs(std::clamp(step.output(spec), 0.0, travel) - position) <= kArrived_m;
+        };
+        step.input(kHeld, state.item != 0 ? 1.0 : 0.0);
+        step.input(kArrived, there(kX, state.x_m, model.x_travel_m) && there(kY, state.y_m, model.y_travel_m) &&
+                                     there(kDown, state.down_m, model.z_travel_m)
+                                 ? 1.0
+                                 : 0.0);
+        step.input(kAtX, state.x_m);
+        step.input(kAtY, state.y_m);
+        step.input(kAtDown, state.down_m);
+    }
+};
+
+}  // namespace
+
+Kind gantry_kind() {
+    return make_kind<Gantry>();
+}
+
+}  // namespace vyard::plant

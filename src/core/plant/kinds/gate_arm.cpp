@@ -1,0 +1,80 @@
+#include "core/plant/kinds/kinds.hpp"
+#include "core/plant/transport.hpp"
+
+namespace vyard::plant {
+
+namespace {
+
+using base::Dimension;
+
+// A bar that swings up and down across a surface. It is in the way from half down on, and waits above what is under it.
+struct GateArm {
+    struct Model {
+        double height_m = 0.3, time_s = 1.0;
+        int solid = kNone;
+    };
+    struct State {
+        double lowered = 1.0;  ///< 0 up, 1 down.
+        bool jammed = false;
+    };
+    enum Points { kRaise, kUp, kDown };
+    static constexpr double kHalfThickness_m = 0.015;
+
+    static void declare(Declaration<GateArm>& kind) {
+        kind.names("gate_arm", "transport", Symbol::GateArm, Placement::Mounted,
+                   "a bar that swings down across a surface; it falls by its weight")
+            .quantity("height", &Model::height_m, Dimension::Length, "300 mm", 0.01, 5.0,
+                      "of what it bars, above the surface")
+            .quantity("time", &Model::time_s, Dimension::Time, "1 s", 0.05, 60.0, "to swing up, and down")
+            .output("raise", "TRUE swings it up")
+            .input("up", "TRUE while it is up")
+            .input("down", "TRUE while it is down")
+            .gauge("position", PointType::Analog, Dimension::Percent, "lowered by",
+                   [](const Model&, const State& s, const PlantModel&, const PlantState&, int) {
+                       return s.lowered * 100.0;
+                   })
+            .fault("jammed", "stays where it is", &State::jammed);
+    }
+
+    static void place(Placing& at, Model& model, State&) {
+        const double half = at.mounted_device().width_m / 2.0;
+        at.device.width_m = 2.0 * half;
+        at.device.length_m = 2.0 * kHalfThickness_m;
+        model.solid =
+            at.add_solid(at.device.pose.box(-kHalfThickness_m, kHalfThickness_m, half, half), at.device.pose.z_m,
+                         at.device.pose.z_m + model.height_m, at.device.pose.heading.ahead(), 0.0, true);
+    }
+
+    static void actuate(const Model& model, State& state, Step& step) {
+        SolidState& solid = step.state.solids[static_cast<std::size_t>(model.solid)];
+        if (!state.jammed) {
+            const double way = step.dt_s / model.time_s;
+            const double wanted = std::clamp(state.lowered + (step.output(kRaise) != 0.0 ? -way : way), 0.0, 1.0);
+            if (wanted < 0.5 || solid.present || clear(model, step)) state.lowered = wanted;
+        }
+        solid.present = state.lowered >= 0.5;
+    }
+
+    static bool clear(const Model& model, Step& step) {
+        const SolidModel& bar = step.model.solids[static_cast<std::size_t>(model.solid)];
+        bool free = true;
+        step.each_near(bar.zone, [&](const Item& item) {
+            const bool level = item.z_m < bar.top_m && item.z_m + item.height_m > bar.bottom_m;
+            if (level && overlap(footprint(item), bar.area, kTouch_m)) free = false;
+        });
+        return free;
+    }
+
+    static void sense(const Model&, State& state, Step& step) {
+        step.input(kUp, state.lowered <= 0.0 ? 1.0 : 0.0);
+        step.input(kDown, state.lowered >= 1.0 ? 1.0 : 0.0);
+    }
+};
+
+}  // namespace
+
+Kind gate_arm_kind() {
+    return make_kind<GateArm>();
+}
+
+}  // namespace vyard::plant

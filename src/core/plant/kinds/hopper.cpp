@@ -1,0 +1,98 @@
+#include "core/plant/kinds/kinds.hpp"
+
+namespace vyard::plant {
+
+namespace {
+
+using base::Dimension;
+
+// Bulk in a vessel, by volume, with an outlet that a screw or a slide empties. What falls in from an infeed of items is
+// not bulk: items that reach its opening are emptied into it.
+struct Hopper {
+    struct Model {
+        double volume_m3 = 0.1, start_m3 = 0.0, discharge_m3_s = 1e-3, length_m = 0.6, width_m = 0.6, content_m3 = 0.0;
+        int into = kNone, zone = kNone;
+        double stroke_s = 0.5;
+    };
+    struct State {
+        double content_m3 = 0.0, opening = 0.0, flow_m3_s = 0.0, spilt_m3 = 0.0;
+        int emptied = 0;
+        bool bridged = false;
+    };
+    enum Points { kOpen, kEmpty, kFull };
+
+    static void declare(Declaration<Hopper>& kind) {
+        kind.names("hopper", "bulk", Symbol::Hopper, Placement::Plan,
+                   "a vessel for bulk: items that reach it are emptied into it, its outlet lets bulk out at a rate")
+            .quantity("volume", &Model::volume_m3, Dimension::Volume, "", 1e-4, 1000.0, "to the rim")
+            .quantity("start", &Model::start_m3, Dimension::Volume, "0 l", 0.0, 1000.0, "in it at the start of a run")
+            .quantity("content", &Model::content_m3, Dimension::Volume, "0 l", 0.0, 10.0,
+                      "bulk in each item that is emptied into it")
+            .quantity("discharge", &Model::discharge_m3_s, Dimension::Flow, "1 l/s", 0.0, 10.0,
+                      "through the open outlet; bulk flows at one rate whatever the level")
+            .quantity("length", &Model::length_m, Dimension::Length, "600 mm", 0.05, 20.0, "of its opening")
+            .quantity("width", &Model::width_m, Dimension::Length, "600 mm", 0.05, 20.0, "of its opening")
+            .quantity("stroke_time", &Model::stroke_s, Dimension::Time, "0.5 s", 0.0, 60.0, "of its outlet")
+            .device("into", &Model::into, {"hopper"}, false, "where its outlet leads; without one, away")
+            .output("open", "TRUE opens the outlet, or runs the screw")
+            .input("empty", "TRUE below a fiftieth of its volume")
+            .input("full", "TRUE above 19 twentieths of it")
+            .gauge("content", PointType::Analog, Dimension::Volume, "in it", &State::content_m3)
+            .gauge("fill", PointType::Analog, Dimension::Percent, "of its volume",
+                   [](const Model& m, const State& s, const PlantModel&, const PlantState&, int) {
+                       return 100.0 * s.content_m3 / m.volume_m3;
+                   })
+            .gauge("flow", PointType::Analog, Dimension::Flow, "out of it, now", &State::flow_m3_s)
+            .gauge("spilt", PointType::Analog, Dimension::Volume, "over the rim so far", &State::spilt_m3)
+            .gauge("emptied", PointType::Number, Dimension::Plain, "items emptied into it so far", &State::emptied)
+            .fault("bridged", "the bulk hangs: nothing comes out", &State::bridged);
+    }
+
+    static void place(Placing& at, Model& model, State& state) {
+        at.device.length_m = model.length_m;
+        at.device.width_m = model.width_m;
+        state.content_m3 = std::min(model.start_m3, model.volume_m3);
+        model.zone =
+            at.add_zone({at.device.pose.origin(), model.length_m / 2.0, model.width_m / 2.0, at.device.pose.heading});
+    }
+
+    static void actuate(const Model& model, State& state, Step& step) {
+        const OrientedBox opening{step.device->pose.origin(), model.length_m / 2.0, model.width_m / 2.0,
+                                  step.device->pose.heading};
+        step.each_near(model.zone, [&](Item& item) {
+            if (item.gone || !opening.contains({item.x_m, item.y_m}) || item.z_m < step.device->pose.z_m) return;
+            step.state.take_away(item);
+            ++state.emptied;
+            state.content_m3 += model.content_m3;
+        });
+        const double way = model.stroke_s > 0.0 ? step.dt_s / model.stroke_s : 1.0;
+        state.opening = std::clamp(state.opening + (step.output(kOpen) != 0.0 ? way : -way), 0.0, 1.0);
+        const double wanted_m3 = state.bridged ? 0.0 : state.opening * model.discharge_m3_s * step.dt_s;
+        const double out_m3 = std::min(wanted_m3, state.content_m3);
+        state.content_m3 -= out_m3;
+        state.flow_m3_s = out_m3 / step.dt_s;
+        if (model.into != kNone) pour(model.into, out_m3, step);
+        if (state.content_m3 > model.volume_m3) {
+            state.spilt_m3 += state.content_m3 - model.volume_m3;
+            state.content_m3 = model.volume_m3;
+        }
+    }
+
+    static void pour(int into, double volume_m3, Step& step) {
+        const DeviceModel& d = step.model.devices[static_cast<std::size_t>(into)];
+        as<State>(step.state.devices.data() + d.state_offset).content_m3 += volume_m3;
+    }
+
+    static void sense(const Model& model, State& state, Step& step) {
+        step.input(kEmpty, state.content_m3 < 0.02 * model.volume_m3 ? 1.0 : 0.0);
+        step.input(kFull, state.content_m3 > 0.95 * model.volume_m3 ? 1.0 : 0.0);
+    }
+};
+
+}  // namespace
+
+Kind hopper_kind() {
+    return make_kind<Hopper>();
+}
+
+}  // namespace vyard::plant

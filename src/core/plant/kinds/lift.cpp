@@ -1,0 +1,73 @@
+#include "core/plant/kinds/kinds.hpp"
+
+namespace vyard::plant {
+
+namespace {
+
+using base::Dimension;
+
+struct Lift {
+    struct Model {
+        double length_m = 0.6, width_m = 0.4, speed_m_s = 0.3, travel_m = 1.0, lift_m_s = 0.2, bottom_m = 0.0;
+    };
+    struct State {
+        double position_m = 0.0;
+        bool jammed = false, slipping = false;
+    };
+    enum Points { kRun, kUp, kDown, kBottom, kTop, kPosition };
+
+    static void declare(Declaration<Lift>& kind) {
+        kind.names("lift", "transport", Symbol::Lift, Placement::Surface,
+                   "a carriage with a belt on it that goes up and down; it starts at the bottom")
+            .quantity("length", &Model::length_m, Dimension::Length, "600 mm", 0.05, 10.0, "of its belt")
+            .quantity("width", &Model::width_m, Dimension::Length, "400 mm", 0.05, 5.0, "across")
+            .quantity("speed", &Model::speed_m_s, Dimension::Speed, "0.3 m/s", -5.0, 5.0, "of its belt")
+            .quantity("travel", &Model::travel_m, Dimension::Length, "", 0.01, 50.0, "from the bottom to the top")
+            .quantity("lift_speed", &Model::lift_m_s, Dimension::Speed, "0.2 m/s", 0.001, 5.0, "of the carriage")
+            .output("run", "TRUE runs its belt")
+            .output("up", "TRUE raises it; with down too it stands")
+            .output("down", "TRUE lowers it")
+            .input("bottom", "TRUE at the bottom")
+            .input("top", "TRUE at the top")
+            .analog_input("position", Dimension::Length, "of the carriage above the bottom")
+            .gauge("position", PointType::Analog, Dimension::Length, "of the carriage above the bottom",
+                   &State::position_m)
+            .gauge("speed", PointType::Analog, Dimension::Speed, "of its belt, now",
+                   [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
+                       return state
+                           .surfaces[static_cast<std::size_t>(plant.devices[static_cast<std::size_t>(device)].surface)]
+                           .speed_m_s;
+                   })
+            .fault("jammed", "the carriage stays where it is", &State::jammed)
+            .fault("slipping", "the brake is weak: without power it sinks at a tenth of its speed", &State::slipping);
+    }
+
+    static void place(Placing& at, Model& model, State&) {
+        at.add_surface(model.length_m, model.width_m);
+        model.bottom_m = at.device.pose.z_m;
+        at.moves_up_to(std::abs(model.speed_m_s));
+    }
+
+    static void actuate(const Model& model, State& state, Step& step) {
+        SurfaceState& s = step.surface(step.device->surface);
+        s.speed_m_s = step.output(kRun) != 0.0 ? model.speed_m_s : 0.0;
+        double way = (step.output(kUp) - step.output(kDown)) * model.lift_m_s * step.dt_s;
+        if (way == 0.0 && state.slipping) way = -0.1 * model.lift_m_s * step.dt_s;
+        if (!state.jammed) state.position_m = std::clamp(state.position_m + way, 0.0, model.travel_m);
+        s.pose.z_m = model.bottom_m + state.position_m;
+    }
+
+    static void sense(const Model& model, State& state, Step& step) {
+        step.input(kBottom, state.position_m < 1e-6 ? 1.0 : 0.0);
+        step.input(kTop, state.position_m > model.travel_m - 1e-6 ? 1.0 : 0.0);
+        step.input(kPosition, state.position_m);
+    }
+};
+
+}  // namespace
+
+Kind lift_kind() {
+    return make_kind<Lift>();
+}
+
+}  // namespace vyard::plant

@@ -1,0 +1,77 @@
+#include "core/plant/kinds/kinds.hpp"
+#include "core/plant/transport.hpp"
+
+namespace vyard::plant {
+
+namespace {
+
+using base::Dimension;
+
+struct LightCurtain {
+    struct Model {
+        double lowest_m = 0.01, pitch_m = 0.02, half_width_m = 0.2;
+        int beams = 8, zone = kNone;
+        Contact contact = Contact::NormallyClosed;
+    };
+    struct State {
+        int broken = 0;
+        double height_m = 0.0;
+        bool dirty = false;
+    };
+    enum Points { kClear, kBroken, kHeight };
+
+    static void declare(Declaration<LightCurtain>& kind) {
+        kind.names("light_curtain", "sensors", Symbol::Curtain, Placement::Mounted,
+                   "several beams one above the other across a surface; measures height")
+            .whole("beams", &Model::beams, "8", 1, 64, "one above the other")
+            .quantity("lowest", &Model::lowest_m, Dimension::Length, "10 mm", 0.0, 5.0, "height of the lowest beam")
+            .quantity("pitch", &Model::pitch_m, Dimension::Length, "20 mm", 0.001, 1.0, "from beam to beam")
+            .contact(&Model::contact, "normally closed")
+            .input("clear", "normally closed: TRUE while no beam is broken")
+            .number_input("broken", "how many beams are broken")
+            .analog_input("height", Dimension::Length, "of the highest broken beam above the surface, 0 when clear")
+            .spans([](const Model& m) {
+                return std::pair{0.0, m.lowest_m + (m.beams - 1) * m.pitch_m};
+            })
+            .gauge("broken", PointType::Number, Dimension::Plain, "how many beams are broken", &State::broken)
+            .gauge("height", PointType::Analog, Dimension::Length, "of the highest broken beam", &State::height_m)
+            .fault("dirty", "the lowest beam reads as broken", &State::dirty);
+    }
+
+    static void place(Placing& at, Model& model, State&) {
+        at.device.width_m = at.mounted_device().width_m;
+        model.half_width_m = at.device.width_m / 2.0;
+        model.zone = at.add_zone(at.device.pose.origin(), model.half_width_m);
+    }
+
+    static void sense(const Model& model, State& state, Step& step) {
+        const Pose& pose = step.device->pose;
+        const OrientedBox beams{pose.origin(), 0.0, model.half_width_m, pose.heading};
+        std::uint64_t broken = state.dirty ? 1 : 0;
+        step.each_near(model.zone, [&](const Item& item) {
+            if (!overlap(footprint(item), beams, 0.0)) return;
+            for (int b = 0; b < model.beams; ++b) {
+                const double z_m = pose.z_m + model.lowest_m + b * model.pitch_m;
+                if (item.z_m <= z_m && z_m <= item.z_m + item.height_m) broken |= std::uint64_t{1} << b;
+            }
+        });
+        state.broken = 0;
+        state.height_m = 0.0;
+        for (int b = 0; b < model.beams; ++b) {
+            if ((broken >> b & 1U) == 0) continue;
+            ++state.broken;
+            state.height_m = model.lowest_m + b * model.pitch_m;
+        }
+        step.input(kClear, contact_value(model.contact, state.broken > 0));
+        step.input(kBroken, state.broken);
+        step.input(kHeight, state.height_m);
+    }
+};
+
+}  // namespace
+
+Kind light_curtain_kind() {
+    return make_kind<LightCurtain>();
+}
+
+}  // namespace vyard::plant

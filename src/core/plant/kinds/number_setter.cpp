@@ -1,0 +1,40 @@
+#include "core/plant/kinds/kinds.hpp"
+
+namespace vyard::plant {
+
+namespace {
+
+using base::Dimension;
+
+struct NumberSetter {
+    struct Model {
+        double start = 0.0, low = 0.0, high = 100.0;
+    };
+    struct State {
+        double value = 0.0;
+    };
+    enum Points { kValue };
+
+    static void declare(Declaration<NumberSetter>& kind) {
+        kind.names("number_setter", "panel", Symbol::Potentiometer, Placement::Panel, "a number that a person keys in")
+            .quantity("low", &Model::low, Dimension::Plain, "0", -1e9, 1e9, "least value it takes")
+            .quantity("high", &Model::high, Dimension::Plain, "100", -1e9, 1e9, "greatest value it takes")
+            .quantity("start", &Model::start, Dimension::Plain, "0", -1e9, 1e9, "at the start of a run")
+            .analog_input("value", Dimension::Plain, "the number")
+            .control_value("set", Dimension::Plain, -1e9, 1e9, "keys a number in", &State::value)
+            .gauge("value", PointType::Analog, Dimension::Plain, "the number", &State::value);
+    }
+    static void place(Placing&, Model& model, State& state) { state.value = model.start; }
+    static void sense(const Model& model, State& state, Step& step) {
+        state.value = std::clamp(state.value, std::min(model.low, model.high), std::max(model.low, model.high));
+        step.input(kValue, state.value);
+    }
+};
+
+}  // namespace
+
+Kind number_setter_kind() {
+    return make_kind<NumberSetter>();
+}
+
+}  // namespace vyard::plant

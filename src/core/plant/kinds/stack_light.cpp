@@ -1,0 +1,43 @@
+#include "core/plant/kinds/kinds.hpp"
+
+namespace vyard::plant {
+
+namespace {
+
+using base::Dimension;
+
+struct StackLight {
+    struct Model {};
+    struct State {
+        int lit = 0;
+        bool sounding = false, broken = false;
+    };
+    enum Points { kRed, kYellow, kGreen, kBlue, kSound };
+
+    static void declare(Declaration<StackLight>& kind) {
+        kind.names("stack_light", "panel", Symbol::StackLight, Placement::Panel, "a column of four lamps and a sounder")
+            .output("red", "TRUE lights it")
+            .output("yellow", "TRUE lights it")
+            .output("green", "TRUE lights it")
+            .output("blue", "TRUE lights it")
+            .output("sound", "TRUE sounds it")
+            .gauge("lit", PointType::Number, Dimension::Plain, "lamps lit: red 1, yellow 2, green 4, blue 8, added up",
+                   &State::lit)
+            .gauge("sounding", PointType::Boolean, Dimension::Plain, "it sounds", &State::sounding)
+            .fault("broken", "no lamp of it lights", &State::broken);
+    }
+    static void actuate(const Model&, State& state, Step& step) {
+        state.lit = 0;
+        for (int lamp = kRed; lamp <= kBlue; ++lamp) state.lit |= step.output(lamp) != 0.0 ? 1 << lamp : 0;
+        if (state.broken) state.lit = 0;
+        state.sounding = step.output(kSound) != 0.0;
+    }
+};
+
+}  // namespace
+
+Kind stack_light_kind() {
+    return make_kind<StackLight>();
+}
+
+}  // namespace vyard::plant

@@ -1,0 +1,178 @@
+// Orders that put defects on points and devices, and heal them.
+#include <cmath>
+
+#include "core/procedure/order_line.hpp"
+
+namespace vyard::procedure {
+
+bool OrderReader::fault(Line& line, Order& order) {
+    base::Place where;
+    const std::string name = line.name(where);
+    int point = model_.plant->find_point(name);
+    int device = model_.plant->find_device(name);
+    if (point == plant::kNone && device == plant::kNone) {
+        std::vector<std::string> known = model_.plant->device_names();
+        for (std::string& p : model_.plant->point_names()) known.push_back(std::move(p));
+        diagnostics_.error(Code::UnknownDevice, where, fmt::format("no device or point is named '{}'", name),
+                           base::name_hint(name, known));
+        return false;
+    }
+    const std::string word = base::fold(line.current().text);
+    if (const plant::DefectSpec* defect = line.done() ? nullptr : plant::find_defect(word)) {
+        ++line.at;
+        if (point == plant::kNone) point = model_.plant->only_point(device);
+        if (point != plant::kNone) return defect_of_point(line, order, point, *defect) && timing(line, order);
+        std::vector<std::string> known;
+        for (const plant::PointModel& p : model_.plant->points) {
+            if (p.device == device) known.push_back(p.name);
+        }
+        diagnostics_.error(Code::UnknownFault, where, fmt::format("'{}' has several points; name one", name),
+                           base::name_hint("", known));
+        return false;
+    }
+    if (device == plant::kNone) {
+        std::vector<std::string> known;
+        for (const plant::DefectSpec& d : plant::defects()) known.emplace_back(d.name);
+        const std::string hint = base::name_hint(word, known);
+        diagnostics_.error(Code::UnknownFault, line.place(), fmt::format("a point has no fault {}", line.found()),
+                           hint);
+        return false;
+    }
+    const plant::Kind& kind = *model_.plant->devices[static_cast<std::size_t>(device)].kind;
+    const std::string fault_name(line.current().text);
+    order.fault = line.done() ? nullptr : kind.find_fault(fault_name);
+    if (order.fault == nullptr) {
+        std::vector<std::string> known;
+        for (const plant::DefectSpec& d : plant::defects()) known.emplace_back(d.name);
+        for (const plant::FaultSpec& f : kind.faults) known.push_back(f.name);
+        diagnostics_.error(Code::UnknownFault, line.place(),
+                           fmt::format("a {} has no fault {}", kind.name, line.found()),
+                           base::name_hint(fault_name, known));
+        return false;
+    }
+    ++line.at;
+    order.action = Action::FaultDevice;
+    order.device = device;
+    order.value = order.fault->default_amount;
+    if (order.fault->takes_amount && line.is_number()) {
+        const auto amount = quantity(line, order.fault->dimension);
+        if (!amount) return false;
+        order.value = *amount;
+    }
+    return timing(line, order);
+}
+
+bool OrderReader::defect_of_point(Line& line, Order& order, int point, const plant::DefectSpec& defect) {
+    if (defect.defect == plant::Defect::Stuck) return stuck(line, order, point);
+    const plant::PointModel& p = model_.plant->points[static_cast<std::size_t>(point)];
+    order.action = Action::FaultPoint;
+    order.point = point;
+    order.defect = defect.defect;
+    order.value = defect.default_amount;
+    const bool boolean = p.type == plant::PointType::Boolean;
+    if ((boolean && !defect.of_boolean) || (!boolean && defect.defect == plant::Defect::Chatter)) {
+        const base::Place where = logic::place_in(line.source, line.tokens[line.at - 1].span);
+        diagnostics_.error(
+            Code::UnknownFault, where,
+            fmt::format("'{}' is {}; it cannot have {}", p.name, boolean ? "BOOL" : "a number", defect.name));
+        return false;
+    }
+    if (!defect.takes_amount || !line.is_number()) return true;
+    const Dimension dimension = defect.of_time                         ? Dimension::Time
+                                : defect.defect == plant::Defect::Gain ? Dimension::Plain
+                                                                       : p.dimension;
+    const base::Place where = line.place();
+    const auto amount = quantity(line, dimension);
+    if (!amount) return false;
+    order.value = *amount;
+    if (!defect.of_time || (*amount > 0.0 && *amount <= 60.0)) return true;
+    diagnostics_.error(Code::OutOfRange, where, fmt::format("{} takes more than 0 s and at most 60 s", defect.name));
+    return false;
+}
+
+/// `every 7th`, `for 2 s`, `at random every 30 s for 1 s`.
+bool OrderReader::timing(Line& line, Order& order) {
+    const auto seconds = [&](double& to) {
+        const base::Place where = line.place();
+        const auto t = time(line.source, line.tokens, line.at);
+        if (!t) return false;
+        to = base::to_seconds(*t);
+        if (to <= 0.0) diagnostics_.error(Code::OutOfRange, where, "a fault lasts for more than 0 s");
+        return to > 0.0;
+    };
+    if (line.accept("at")) {
+        if (!line.accept("random") || !line.accept("every")) {
+            diagnostics_.error(Code::Syntax, line.place(),
+                               fmt::format("expected 'at random every T for T', found {}", line.found()));
+            return false;
+        }
+        if (!seconds(order.timing.mean_s)) return false;
+        if (!line.accept("for")) {
+            diagnostics_.error(Code::Syntax, line.place(),
+                               fmt::format("expected 'for' and how long it lasts, found {}", line.found()));
+            return false;
+        }
+        return seconds(order.timing.length_s);
+    }
+    if (line.accept("every")) {
+        const base::Place where = line.place();
+        const auto count = quantity(line, Dimension::Plain);
+        if (!count) return false;
+        for (const char* ending : {"th", "st", "nd", "rd"}) line.accept(ending);
+        if (order.action != Action::FaultPoint || *count < 1.0 || *count > 1e6 || *count != std::floor(*count)) {
+            diagnostics_.error(Code::WrongValue, where,
+                               order.action != Action::FaultPoint
+                                   ? "'every' counts the signals of a point; this is a fault of a device"
+                                   : "'every' takes a whole number, 1 to 1000000");
+            return false;
+        }
+        order.timing.every = static_cast<int>(*count);
+        return true;
+    }
+    return !line.accept("for") || seconds(order.timing.length_s);
+}
+
+bool OrderReader::stuck(Line& line, Order& order, int point) {
+    const plant::PointModel& p = model_.plant->points[static_cast<std::size_t>(point)];
+    order.action = Action::FaultPoint;
+    order.point = point;
+    order.defect = plant::Defect::Stuck;
+    if (p.type == plant::PointType::Boolean) {
+        const bool on = line.accept("on");
+        if (on || line.accept("off")) {
+            order.value = on ? 1.0 : 0.0;
+            return true;
+        }
+        diagnostics_.error(Code::UnknownFault, line.place(),
+                           fmt::format("'{}' is BOOL; expected 'on' or 'off', found {}", p.name, line.found()));
+        return false;
+    }
+    if (!line.accept("at")) {
+        diagnostics_.error(Code::UnknownFault, line.place(),
+                           fmt::format("'{}' is a number; expected 'at' and a value, found {}", p.name, line.found()));
+        return false;
+    }
+    const auto value = quantity(line, p.dimension);
+    if (value) order.value = *value;
+    return value.has_value();
+}
+
+bool OrderReader::heal(Line& line, Order& order) {
+    if (line.accept("all")) {
+        order.action = Action::HealAll;
+        return true;
+    }
+    base::Place where;
+    const std::string name = line.name(where);
+    order.device = model_.plant->find_device(name);
+    order.action = Action::HealDevice;
+    if (order.device != plant::kNone) return true;
+    order.point = model_.plant->find_point(name);
+    order.action = Action::HealPoint;
+    if (order.point != plant::kNone) return true;
+    diagnostics_.error(Code::UnknownDevice, where, fmt::format("no device or point is named '{}'", name),
+                       base::name_hint(name, model_.plant->device_names()));
+    return false;
+}
+
+}  // namespace vyard::procedure
