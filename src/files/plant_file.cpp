@@ -19,19 +19,23 @@ bool is_group(const toml::table& table) {
 
 class PlantReader {
   public:
-    PlantReader(const base::SourcePtr& source, base::Diagnostics& diagnostics)
-        : source_(source), diagnostics_(diagnostics) {}
+    PlantReader(const base::SourcePtr& source, base::Diagnostics& diagnostics, LogicReader read = {})
+        : source_(source), diagnostics_(diagnostics), read_(std::move(read)) {}
 
     plant::PlantDefinition run(const toml::table& root) {
         for (const auto& [key, value] : root) {
             const std::string name(key.str());
             const toml::table* table = value.as_table();
-            if (table == nullptr) {
+            if (name == "assembly" && value.is_array_of_tables()) {
+                for (const toml::node& one : *value.as_array()) assembly(*one.as_table(), place_of(source_, key));
+            } else if (table == nullptr) {
                 diagnostics_.error(Code::UnknownKey, place_of(source_, key),
                                    fmt::format("'{}' stands outside any device", name),
                                    "devices are tables: [belt.infeed]");
             } else if (name == "plant") {
                 general(*table);
+            } else if (name == "kind") {
+                for (const auto& [kind, own] : *table) own_kind(std::string(kind.str()), place_of(source_, kind), own);
             } else {
                 devices(name, place_of(source_, key), *table, "");
             }
@@ -59,6 +63,77 @@ class PlantReader {
         out_.colours = value.list;
     }
 
+    /// [[assembly]] name, parameters, and tables of devices as in the plant.
+    void assembly(const toml::table& table, const base::Place& place) {
+        plant::AssemblyDefinition a;
+        base::Place name_place = place;
+        a.name = text_at(source_, table, "name", name_place, diagnostics_).value_or("");
+        a.place = name_place;
+        if (a.name.empty()) {
+            diagnostics_.error(Code::MissingKey, place, "an assembly needs 'name'", "name = \"station\"");
+            return;
+        }
+        PlantReader inner(source_, diagnostics_);
+        for (const auto& [key, value] : table) {
+            const std::string word(key.str());
+            if (word == "name") continue;
+            const toml::table* kind = value.as_table();
+            if (kind == nullptr) {
+                diagnostics_.error(Code::UnknownKey, place_of(source_, key), fmt::format("an assembly has no '{}'", word),
+                                   "name, parameters, and tables of devices: [assembly.belt.feed]");
+            } else if (word == "parameters") {
+                for (const auto& [parameter, standard] : *kind)
+                    a.parameters.push_back({std::string(parameter.str()), place_of(source_, parameter),
+                                            definition_value(source_, standard)});
+            } else {
+                inner.devices(word, place_of(source_, key), *kind, "");
+            }
+        }
+        a.devices = std::move(inner.out_.devices);
+        const auto by_line = [](const plant::DeviceDefinition& x, const plant::DeviceDefinition& y) {
+            return x.place.line < y.place.line;
+        };
+        std::stable_sort(a.devices.begin(), a.devices.end(), by_line);
+        out_.assemblies.push_back(std::move(a));
+    }
+
+    /// [kind.NAME] block, logic, and which inputs are set by what.
+    void own_kind(const std::string& name, const base::Place& place, const toml::node& node) {
+        const toml::table* table = node.as_table();
+        if (table == nullptr) {
+            diagnostics_.error(Code::WrongValue, place, "a kind is a table: [kind.oven] with block and logic");
+            return;
+        }
+        check_keys(source_, *table, {"block", "logic", "summary", "controls", "parameters", "faults"},
+                   fmt::format("[kind.{}]", name), diagnostics_);
+        plant::OwnKindDefinition k;
+        k.name = name;
+        k.place = k.block_place = place;
+        base::Place ignored;
+        k.block = text_at(source_, *table, "block", k.block_place, diagnostics_).value_or(name);
+        k.summary = text_at(source_, *table, "summary", ignored, diagnostics_).value_or("");
+        base::Place logic_place = place;
+        if (const auto path = text_at(source_, *table, "logic", logic_place, diagnostics_)) {
+            if (const base::SourcePtr logic = read_ ? read_(*path, logic_place) : nullptr) k.logic.push_back(logic);
+        } else {
+            diagnostics_.error(Code::MissingKey, place, fmt::format("kind '{}' needs 'logic'", name),
+                               "logic = \"devices/oven.st\"");
+        }
+        names(*table, "controls", k.controls);
+        names(*table, "parameters", k.parameters);
+        names(*table, "faults", k.faults);
+        if (!k.logic.empty()) out_.own_kinds.push_back(std::move(k));
+    }
+
+    void names(const toml::table& table, const char* key, std::vector<plant::DefinitionValue>& to) {
+        if (const toml::node* node = table.get(key)) {
+            const plant::DefinitionValue value = definition_value(source_, *node);
+            if (value.form != plant::DefinitionValue::Form::List)
+                diagnostics_.error(Code::WrongValue, value.place, fmt::format("'{}' is a list of names", key));
+            to = value.list;
+        }
+    }
+
     void devices(const std::string& kind, const base::Place& kind_place, const toml::table& table,
                  const std::string& prefix) {
         for (const auto& [key, value] : table) {
@@ -77,7 +152,7 @@ class PlantReader {
 
     void device(const std::string& kind, const base::Place& kind_place, const std::string& name,
                 const base::Place& place, const toml::table& table) {
-        plant::DeviceDefinition d{kind, kind_place, name, place, {}};
+        plant::DeviceDefinition d{kind, kind_place, name, place, {}, {}};
         d.kind_place = place;  // the kind stands in front of the name, on the same line
         d.kind_place.column = std::max(1, place.column - static_cast<int>(kind.size()) - 1);
         d.kind_place.length = static_cast<int>(kind.size());
@@ -93,15 +168,17 @@ class PlantReader {
 
     const base::SourcePtr& source_;
     base::Diagnostics& diagnostics_;
+    LogicReader read_;
     plant::PlantDefinition out_;
 };
 
 }  // namespace
 
-plant::PlantDefinition read_plant(const base::SourcePtr& source, base::Diagnostics& diagnostics) {
+plant::PlantDefinition read_plant(const base::SourcePtr& source, base::Diagnostics& diagnostics,
+                                  const LogicReader& read) {
     const auto root = parse_toml(source, diagnostics);
     if (!root) return {};
-    return PlantReader(source, diagnostics).run(*root);
+    return PlantReader(source, diagnostics, read).run(*root);
 }
 
 }  // namespace vyard::files

@@ -2,10 +2,16 @@
 // front ([button.panel.start] is the button "panel.start"). [item.NAME] and [plant] colours beside them.
 #pragma once
 
+#include <functional>
+
 #include "core/plant/definition.hpp"
 
 namespace vyard::files {
 
-plant::PlantDefinition read_plant(const base::SourcePtr& source, base::Diagnostics& diagnostics);
+/// Reads a file of logic that the plant names; null after a report.
+using LogicReader = std::function<base::SourcePtr(const std::string& path, const base::Place& place)>;
+
+plant::PlantDefinition read_plant(const base::SourcePtr& source, base::Diagnostics& diagnostics,
+                                  const LogicReader& read = {});
 
 }  // namespace vyard::files

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 #include <filesystem>
 
 #include "files/map_file.hpp"
@@ -48,7 +49,7 @@ class YardReader {
                                "[yard] with name, plant, map, step");
             return;
         }
-        check_keys(source_, *yard, {"name", "plant", "map", "step", "procedures"}, "[yard]", diagnostics_);
+        check_keys(source_, *yard, {"name", "plant", "map", "step", "seed", "procedures"}, "[yard]", diagnostics_);
         base::Place place;
         yard_.name = text_at(source_, *yard, "name", place, diagnostics_)
                          .value_or(std::filesystem::path(yard_.folder).filename().string());
@@ -246,16 +247,31 @@ class YardReader {
             const base::SourcePtr source = read_source(actual(join_path(yard_.folder, *name)), place, diagnostics_);
             if (source == nullptr) return;
             const int before = diagnostics_.error_count();
-            definition = read_plant(source, diagnostics_);
+            definition = read_plant(source, diagnostics_, [&](const std::string& path, const base::Place& where) {
+                return read_source(actual(join_path(yard_.folder, path)), where, diagnostics_);
+            });
             if (definition.devices.empty() && diagnostics_.error_count() > before) return;
         } else if (!yard.contains("plant")) {
             diagnostics_.error(Code::MissingKey, {source_, 1, 1, 1}, "[yard] needs 'plant'", "plant = \"plant.toml\"");
             return;
         }
         definition.step_s = base::to_seconds(model.step);
+        definition.seed = seed(yard);
         plant::CheckedPlant checked = plant::check_plant(definition, diagnostics_);
         model.plant = checked.model;
         left_out_.insert(left_out_.end(), checked.left_out.begin(), checked.left_out.end());
+    }
+
+    /// Of all that is random: a whole number, 1 unless said otherwise.
+    std::uint64_t seed(const toml::table& yard) {
+        const toml::node* node = yard.get("seed");
+        if (node == nullptr) return 1;
+        const auto value = definition_value(source_, *node);
+        if (value.form == Form::Number && value.number >= 0 && value.number <= 1e15 &&
+            value.number == std::floor(value.number))
+            return static_cast<std::uint64_t>(value.number);
+        diagnostics_.error(Code::OutOfRange, value.place, "'seed' is a whole number, 0 to 1e15");
+        return 1;
     }
 
     void procedures(const toml::table& yard) {

@@ -92,7 +92,7 @@ TEST_CASE("a wrong plant is reported device by device, key by key") {
         {"selector.x", {{"positions", "[one]"}}, "3:2 'positions' is a list of two to eight names\n"},
         {"endswitch.x",
          {{"on", "a"}, {"at", "1 m"}},
-         "3:2 'a' is a belt; 'on' needs a cylinder or pusher or stopper\n"},
+         "3:2 'a' is a belt; 'on' needs a cylinder, pusher or stopper\n"},
         {"tank.x",
          {{"length", "1 m"}, {"width", "1 m"}, {"depth", "1 m"}},
          "3:1 tank 'x' needs 'at' [at = [\"2 m\", \"0 m\"]: its middle in the plan]\n"},

@@ -9,7 +9,9 @@
 #include <optional>
 #include <set>
 
+#include "core/plant/assemblies.hpp"
 #include "core/plant/kind.hpp"
+#include "core/plant/own_kind.hpp"
 
 namespace vyard::plant {
 
@@ -79,11 +81,17 @@ class Builder {
         model_ = std::make_shared<PlantModel>();
         model_->step_s = definition_.step_s;
         model_->initial.random.state = definition_.seed;
+        own_kinds();
         colours();
         items();
         declare();
         allocate();
         for (std::size_t d = 0; d < model_->devices.size(); ++d) read_parameters(d);
+        for (const DeviceModel& d : model_->devices) {
+            if (d.kind->own != nullptr)
+                start_own_device(*d.kind, model_->parameters.data() + d.model_offset,
+                                 model_->initial.devices.data() + d.state_offset);
+        }
         for (std::size_t d = 0; d < model_->devices.size(); ++d) place(static_cast<int>(d));
         neighbours();
         points();
@@ -93,6 +101,16 @@ class Builder {
   private:
     void error(Code code, const base::Place& place, std::string message, std::string hint = {}) {
         diagnostics_.error(code, place, std::move(message), std::move(hint));
+    }
+
+    void own_kinds() {
+        for (const OwnKindDefinition& d : definition_.own_kinds) {
+            if (model_->find_kind(d.name) != nullptr) {
+                error(Code::DuplicateName, d.place, fmt::format("there is a kind '{}' already", d.name));
+                continue;
+            }
+            if (auto kind = make_own_kind(d, diagnostics_)) model_->own_kinds.push_back(std::move(kind));
+        }
     }
 
     // --- colours and items ---
@@ -201,11 +219,13 @@ class Builder {
     void declare() {
         std::map<std::string, base::Place> seen;
         for (const DeviceDefinition& d : definition_.devices) {
-            const Kind* kind = find_kind(d.kind);
+            const Kind* kind = model_->find_kind(d.kind);
             if (kind == nullptr) {
                 left_out_.push_back(d.name);
                 std::vector<std::string> known;
                 for (const Kind& k : all_kinds()) known.push_back(k.name);
+                for (const auto& k : model_->own_kinds) known.push_back(k->name);
+                for (const AssemblyDefinition& a : definition_.assemblies) known.push_back(a.name);
                 error(Code::UnknownKind, d.kind_place, fmt::format("no device kind is named '{}'", d.kind),
                       base::name_hint(d.kind, known));
                 continue;
@@ -521,6 +541,8 @@ class Builder {
             if (!xy) return false;
             device.pose.x_m = xy->x_m;
             device.pose.y_m = xy->y_m;
+            if (!heading_and_height(d, device)) return false;
+            return in_assembly(d, device);
         } else {
             error(Code::MissingKey, device.place, fmt::format("{} '{}' needs a place", device.kind->name, device.name),
                   "at = [\"0 m\", \"0 m\"], or after = \"another\", or beside = \"another\" and at = \"1 m\"");
@@ -574,6 +596,30 @@ class Builder {
         return true;
     }
 
+    /// Coordinates count from where the assembly stands, innermost first.
+    bool in_assembly(int d, DeviceModel& device) {
+        const auto& origins = sources_[static_cast<std::size_t>(d)]->origins;
+        for (auto o = origins.rbegin(); o != origins.rend(); ++o) {
+            Heading heading;
+            Vector2 at;
+            if (o->heading) {
+                const auto angle = quantity(*o->heading, Dimension::Angle, -7.0, 7.0);
+                if (!angle) return false;
+                heading = Heading::of(*angle);
+            }
+            if (o->at) {
+                const auto xy = coordinates(*o->at);
+                if (!xy) return false;
+                at = *xy;
+            }
+            const Vector2 p = at + heading.ahead() * device.pose.x_m + heading.left() * device.pose.y_m;
+            device.pose.x_m = p.x_m;
+            device.pose.y_m = p.y_m;
+            device.pose.heading = device.pose.heading.turned(heading);
+        }
+        return true;
+    }
+
     bool place_mounted(int d, DeviceModel& device) {
         const DefinitionValue* on = key_of(d, "on");
         const DefinitionValue* at = key_of(d, "at");
@@ -610,7 +656,7 @@ class Builder {
         device.pose.x_m = xy->x_m;
         device.pose.y_m = xy->y_m;
         place_references(d);
-        return heading_and_height(d, device);
+        return heading_and_height(d, device) && in_assembly(d, device);
     }
 
     /// Which surfaces an item can pass to; turning ones count with their whole circle.
@@ -663,7 +709,9 @@ class Builder {
 }  // namespace
 
 CheckedPlant check_plant(const PlantDefinition& definition, base::Diagnostics& diagnostics) {
-    return Builder(definition, diagnostics).run();
+    PlantDefinition written_out = definition;
+    write_out_assemblies(written_out, diagnostics);
+    return Builder(written_out, diagnostics).run();
 }
 
 std::shared_ptr<const PlantModel> build_plant(const PlantDefinition& definition, base::Diagnostics& diagnostics) {

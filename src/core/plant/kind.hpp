@@ -12,6 +12,7 @@
 
 #include <cstring>
 #include <functional>
+#include <memory>
 #include <optional>
 #include <string>
 #include <type_traits>
@@ -210,6 +211,15 @@ struct Step {
     double& drive_ratio() { return state.drive_ratio[static_cast<std::size_t>(index)]; }
 };
 
+struct OwnKind;
+
+/// Where a parameter of a kind of one's own goes in the memory of its block.
+struct ParameterWire {
+    std::uint32_t offset = 0;
+    int bit = -1;
+    int type = 0;  ///< A logic::Elementary.
+};
+
 /// The type-erased kind: what K declared, and how to call it.
 struct Kind {
     std::string name;
@@ -229,6 +239,8 @@ struct Kind {
     void (*place)(Placing&, std::byte* model, std::byte* state) = nullptr;
     void (*actuate)(const std::byte* model, std::byte* state, Step&) = nullptr;
     void (*sense)(const std::byte* model, std::byte* state, Step&) = nullptr;
+    std::shared_ptr<const OwnKind> own;  ///< Of a kind whose behaviour is a function block.
+    std::vector<ParameterWire> parameter_wires;
 
     const ControlSpec* find_control(std::string_view verb) const;
     const FaultSpec* find_fault(std::string_view name) const;

@@ -4,6 +4,7 @@
 #include <array>
 #include <cstddef>
 #include <cstdint>
+#include <memory>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -105,6 +106,7 @@ struct ItemType {
 };
 
 struct PlantModel {
+    std::vector<std::shared_ptr<const Kind>> own_kinds;  ///< Of this plant alone.
     std::vector<DeviceModel> devices;
     std::vector<PointModel> points;
     std::vector<SurfaceModel> surfaces;
@@ -126,6 +128,8 @@ struct PlantModel {
     int find_item_type(std::string_view name) const;
     /// The only point of a device, so that the device's name may stand for it; kNone when it has none or several.
     int only_point(int device) const;
+    /// The kind of that name: of this plant, or one that all have; null when there is none.
+    const Kind* find_kind(std::string_view name) const;
     std::vector<std::string> device_names() const;
     std::vector<std::string> point_names() const;
 };

@@ -45,6 +45,13 @@ int PlantModel::find_item_type(std::string_view name) const {
     return find_named(item_types, name, [](const ItemType& i) -> const std::string& { return i.name; });
 }
 
+const Kind* PlantModel::find_kind(std::string_view name) const {
+    for (const auto& kind : own_kinds) {
+        if (kind->name == name) return kind.get();
+    }
+    return plant::find_kind(name);
+}
+
 int PlantModel::only_point(int device) const {
     int found = kNone;
     for (const int p : devices[static_cast<std::size_t>(device)].points) {

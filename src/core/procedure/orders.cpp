@@ -5,10 +5,11 @@ namespace vyard::procedure {
 namespace {
 
 /// Whether some kind of device has a hand control of that name.
-bool is_control(const std::string& verb) {
+bool is_control(const plant::PlantModel& plant, const std::string& verb) {
     const auto& kinds = plant::all_kinds();
-    return std::any_of(kinds.begin(), kinds.end(),
-                       [&](const plant::Kind& k) { return k.find_control(verb) != nullptr; });
+    const auto has = [&](const plant::Kind& k) { return k.find_control(verb) != nullptr; };
+    return std::any_of(kinds.begin(), kinds.end(), has) ||
+           std::any_of(plant.own_kinds.begin(), plant.own_kinds.end(), [&](const auto& k) { return has(*k); });
 }
 
 }  // namespace
@@ -61,7 +62,7 @@ std::optional<Order> OrderReader::dispatch(Line& line, const std::string& verb) 
     const bool turns_item = verb == "turn" && line.is_word("item") && base::fold(line.tokens[line.at + 1].text) == "on";
     if (verb == "shift" || verb == "swap" || turns_item) {
         ok = handle(line, order, verb);
-    } else if (is_control(verb)) {
+    } else if (is_control(*model_.plant, verb)) {
         ok = control(line, order, verb);
     } else if (verb == "force") {
         ok = force(line, order);

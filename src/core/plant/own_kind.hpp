@@ -1,0 +1,32 @@
+// Kinds whose behaviour is a FUNCTION_BLOCK in Structured Text. The block's inputs become points that the controller
+// writes, except those that the plant file, hands or faults set; its outputs become points that it reads; its other
+// variables are gauges. Its memory is the device's state, so it is part of every snapshot.
+#pragma once
+
+#include <memory>
+
+#include "core/logic/logic.hpp"
+#include "core/plant/definition.hpp"
+#include "core/plant/kind.hpp"
+
+namespace vyard::plant {
+
+/// What a kind of one's own needs besides its declaration.
+struct OwnKind {
+    struct Wire {
+        int point = 0;  ///< Number of the point in the kind's list.
+        logic::Elementary type = logic::Elementary::Bool;
+        std::uint32_t offset = 0;
+        int bit = -1;
+    };
+    std::shared_ptr<const logic::Program> program;
+    std::vector<Wire> from_controller, to_controller;
+};
+
+/// Null after a report.
+std::shared_ptr<const Kind> make_own_kind(const OwnKindDefinition& definition, base::Diagnostics& diagnostics);
+
+/// The state of such a device at power-up, with what its file sets.
+void start_own_device(const Kind& kind, const std::byte* model, std::byte* state);
+
+}  // namespace vyard::plant

@@ -1,0 +1,139 @@
+// Kinds in Structured Text, and assemblies.
+#include "core/support.hpp"
+
+using namespace vyard;
+using doctest::Approx;
+using test::Bench;
+using test::PlantText;
+
+namespace {
+
+constexpr const char* kOven =
+    "FUNCTION_BLOCK oven\n"
+    "VAR_INPUT heat : BOOL; door_open : BOOL; kilowatts : REAL := 2.0; burnt_out : BOOL; END_VAR\n"
+    "VAR_OUTPUT warm : BOOL; celsius : REAL := 20.0; END_VAR\n"
+    "VAR on_time : TON; cycles : INT; last : BOOL; END_VAR\n"
+    "on_time(IN := heat, PT := T#100ms);\n"
+    "IF on_time.Q AND NOT burnt_out THEN celsius := celsius + kilowatts * 0.1; END_IF;\n"
+    "IF door_open THEN celsius := celsius - 0.5; END_IF;\n"
+    "IF heat AND NOT last THEN cycles := cycles + 1; END_IF;\n"
+    "last := heat;\n"
+    "warm := celsius > 40.0;\n"
+    "END_FUNCTION_BLOCK\n";
+
+plant::DefinitionValue text(const std::string& t) {
+    return PlantText::value(t, {});
+}
+
+PlantText ovens(const char* logic = kOven) {
+    PlantText p;
+    plant::OwnKindDefinition k;
+    k.name = "oven";
+    k.block = "oven";
+    k.logic = {base::make_source("oven.st", logic)};
+    k.controls = {text("door_open")};
+    k.parameters = {text("kilowatts")};
+    k.faults = {text("burnt_out")};
+    p.definition.own_kinds.push_back(std::move(k));
+    p.add("oven.left", {{"kilowatts", "#4"}}).add("oven.right", {});
+    return p;
+}
+
+std::string errors(const PlantText& p) {
+    base::Diagnostics diagnostics;
+    plant::build_plant(p.definition, diagnostics);
+    return test::joined(test::lines_of(diagnostics));
+}
+
+}  // namespace
+
+TEST_CASE("a function block is a device: points, parameters, hand controls, faults, gauges") {
+    Bench b(ovens(), 0.01);
+    CHECK(b.read("left.celsius") == 20.0);
+    b.drive("left.heat", 1);
+    b.drive("right.heat", 1);
+    CHECK(b.until("left.warm", 1, 10) == Approx(0.1 + 20.0 / 0.4 * 0.01).epsilon(0.03));
+    CHECK(b.read("right.celsius") < 32);
+    CHECK(b.read("left.cycles") == 1);
+    b.control("left", "door_open", 1);
+    b.drive("left.heat", 0);
+    b.step(10);
+    CHECK(b.read("left.celsius") < 37);
+    b.fault("right", "burnt_out");
+    const double before = b.read("right.celsius");
+    b.step(10);
+    CHECK(b.read("right.celsius") == before);
+    CHECK(plant::active_faults(*b.model, b.state)[0] == "right burnt_out");
+    // Its state is part of a copy.
+    plant::PlantState copy = b.state;
+    for (int n = 0; n < 50; ++n) {
+        plant::step(*b.model, copy);
+        b.step();
+    }
+    CHECK(copy.devices == b.state.devices);
+}
+
+TEST_CASE("a block that meets a run-time fault stops, and says so; the plant goes on") {
+    Bench b(ovens("FUNCTION_BLOCK oven VAR_INPUT door_open : BOOL; kilowatts : INT; burnt_out : BOOL; END_VAR "
+                  "VAR_OUTPUT n : INT; END_VAR n := n + 1; IF n > 3 THEN n := 1 / (n - 4); END_IF; END_FUNCTION_BLOCK"));
+    b.step(10);
+    CHECK(b.read("left.stopped") == 1);
+    CHECK(b.read("left.n") == 4);
+}
+
+TEST_CASE("mistakes in kinds of one's own") {
+    const std::string wrong =
+        errors(ovens("FUNCTION_BLOCK oven VAR_INPUT door_open : BOOL; END_VAR x := 1; END_FUNCTION_BLOCK"));
+    CHECK(wrong.starts_with("1:57 no variable is named 'x' [known: door_open]\n"));
+    CHECK(wrong.find("1:1 no device kind is named 'oven'") != std::string::npos);
+    PlantText p = ovens();
+    p.definition.own_kinds[0].controls.push_back(text("dor_open"));
+    CHECK(errors(p).starts_with("0:0 oven has no input 'dor_open' [did you mean 'door_open'?]\n"));
+    PlantText twice = ovens();
+    twice.definition.own_kinds[0].name = "belt";
+    CHECK(errors(twice).find("there is a kind 'belt' already") != std::string::npos);
+}
+
+TEST_CASE("an assembly is placed many times, with its parameters, its place and its heading") {
+    PlantText p;
+    p.brick();
+    plant::AssemblyDefinition a;
+    a.name = "station";
+    a.parameters = {{"speed", {}, text("0.2 m/s")}, {"eye", {}, text("0.5 m")}};
+    PlantText inner;
+    inner.add("belt.feed", {{"at", "[1 m, 0 m]"}, {"length", "2 m"}, {"speed", "$speed"}})
+        .add("photoeye.end", {{"on", "feed"}, {"at", "$eye"}});
+    a.devices = inner.definition.devices;
+    p.definition.assemblies.push_back(a);
+    p.add("station.one", {{"at", "[0 m, 0 m]"}}).add("station.two", {{"at", "[10 m, 5 m]"}, {"heading", "90 deg"}, {"speed", "0.4 m/s"}});
+    SUBCASE("placed") {
+        Bench b(p);
+        const auto& two = b.model->devices[static_cast<std::size_t>(b.device("two.feed"))];
+        CHECK(two.pose.x_m == Approx(10.0));
+        CHECK(two.pose.y_m == Approx(6.0));
+        CHECK(two.pose.heading == plant::Heading::quarter(1));
+        b.drive("one.feed.run", 1);
+        b.drive("two.feed.run", 1);
+        b.step();
+        CHECK(b.read("one.feed.speed") == 0.2);
+        CHECK(b.read("two.feed.speed") == 0.4);
+        b.put("two.feed", 0.5);
+        b.step();
+        CHECK(b.read("two.end.signal") == 1);
+    }
+    SUBCASE("wrong parameter") {
+        p.add("station.three", {{"at", "[0 m, 9 m]"}, {"sped", "1 m/s"}});
+        CHECK(errors(p) == "4:3 assembly 'station' has no parameter 'sped' [did you mean 'speed'?]\n");
+    }
+    SUBCASE("unknown parameter within") {
+        p.definition.assemblies[0].devices[0].keys[2].value = text("$sped");
+        CHECK(errors(p).find("assembly 'station' has no parameter 'sped'") != std::string::npos);
+    }
+    SUBCASE("in itself") {
+        plant::DeviceDefinition self;
+        self.kind = "station";
+        self.name = "again";
+        p.definition.assemblies[0].devices.push_back(self);
+        CHECK(errors(p).find("nested too deep or holds itself") != std::string::npos);
+    }
+}
