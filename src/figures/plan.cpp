@@ -5,6 +5,8 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <map>
+#include <numbers>
 
 #include "core/plant/transport.hpp"
 #include "core/session/signals.hpp"
@@ -54,10 +56,15 @@ class PlanDrawing {
         tiles_height_ = tile_rows() * kTileHeight + 26;
         fit();
         title();
-        for (const Symbol first : {Symbol::Tank, Symbol::Outfeed, Symbol::Chute, Symbol::Belt}) each(first);
+        for (const Symbol first :
+             {Symbol::Tank, Symbol::Hopper, Symbol::Outfeed, Symbol::Chute, Symbol::Belt, Symbol::Rollers,
+              Symbol::Turntable, Symbol::Lift, Symbol::IndexTable, Symbol::Diverter, Symbol::Scale})
+            each(first);
+        pipes();
         items();
         for (const Symbol then :
-             {Symbol::Infeed, Symbol::Stopper, Symbol::Pusher, Symbol::Cylinder, Symbol::Eye, Symbol::Reader})
+             {Symbol::Infeed, Symbol::Stopper, Symbol::GateArm, Symbol::Wall, Symbol::Pusher, Symbol::Cylinder,
+              Symbol::Eye, Symbol::Curtain, Symbol::Reader, Symbol::Proximity, Symbol::Distance, Symbol::Gantry})
             each(then);
         labels();
         tiles();
@@ -97,7 +104,9 @@ class PlanDrawing {
     plant::OrientedBox area(const DeviceModel& d) const {
         switch (d.kind->placement) {
             case plant::Placement::Surface: return pose(d).box(0, d.length_m, d.width_m / 2, d.width_m / 2);
-            case plant::Placement::Plan: return {d.pose.origin(), d.length_m / 2, d.width_m / 2, d.pose.heading};
+            case plant::Placement::Plan:
+                if (d.kind->symbol == Symbol::Gantry) return d.pose.box(0, d.length_m, 0, d.width_m);
+                return {d.pose.origin(), d.length_m / 2, d.width_m / 2, d.pose.heading};
             default: return d.pose.box(-d.length_m / 2, d.length_m / 2, d.width_m / 2, d.width_m / 2);
         }
     }
@@ -151,6 +160,19 @@ class PlanDrawing {
             case Symbol::Cylinder: return cylinder(i, d);
             case Symbol::Eye: return eye(i, d);
             case Symbol::Reader: return reader(i, d);
+            case Symbol::Rollers: return rollers(i, d);
+            case Symbol::Turntable:
+            case Symbol::Lift: return carriage(i, d);
+            case Symbol::IndexTable: return index_table(i, d);
+            case Symbol::Diverter: return diverter(i, d);
+            case Symbol::GateArm: return gate_arm(i, d);
+            case Symbol::Wall: return outline(area(d), palette::kFaint, palette::kInk, 1);
+            case Symbol::Gantry: return gantry(i, d);
+            case Symbol::Hopper: return hopper(i, d);
+            case Symbol::Scale: return scale(i, d);
+            case Symbol::Curtain:
+            case Symbol::Proximity:
+            case Symbol::Distance: return looker(i, d);
             default: return;
         }
     }
@@ -208,11 +230,192 @@ class PlanDrawing {
                    fmt::format("{}  level {:.3f} m", d.name, gauge(i, "level")), Side::Below);
     }
 
+    // --- what carries, besides belts ---
+    void rollers(int i, const DeviceModel& d) {
+        outline(area(d), palette::kMist, palette::kInk, 1);
+        const plant::Pose p = pose(d);
+        double from_m = 0.0;
+        for (int s = d.surface; s < d.surface + d.surface_count; ++s) {
+            const double length_m = model_.surfaces[static_cast<std::size_t>(s)].length_m;
+            const bool runs = state_.surfaces[static_cast<std::size_t>(s)].speed_m_s != 0.0;
+            outline(p.box(from_m, from_m + length_m, d.width_m / 2, d.width_m / 2), palette::kMist, palette::kInk,
+                    runs ? 2 : 1);
+            for (double along = from_m + 0.06; along < from_m + length_m; along += 0.12) {
+                const plant::Vector2 a = p.at(along, d.width_m * 0.42), b = p.at(along, -d.width_m * 0.42);
+                canvas_.line(px(a.x_m), py(a.y_m), px(b.x_m), py(b.y_m), runs ? palette::kGreen : palette::kFaint, 1.5);
+            }
+            from_m += length_m;
+        }
+        want_surface_label(d, fmt::format("{}  {:.0f} waiting", d.name, gauge(i, "taken")));
+    }
+
+    void carriage(int i, const DeviceModel& d) {
+        const bool turns = d.kind->symbol == Symbol::Turntable;
+        if (turns) {
+            const plant::SurfaceModel& s = model_.surfaces[static_cast<std::size_t>(d.surface)];
+            canvas_.circle(px(s.pivot.x_m), py(s.pivot.y_m), s.turn_radius_m * scale_, palette::kPaper, palette::kFaint,
+                           1);
+        }
+        outline(area(d), palette::kMist, palette::kInk, gauge(i, "speed") != 0 ? 2 : 1);
+        chevrons(d, gauge(i, "speed") != 0 ? palette::kGreen : palette::kFaint);
+        want_surface_label(d, turns ? fmt::format("{}  {:.0f} deg", d.name, gauge(i, "angle") * 180 / std::numbers::pi)
+                                    : fmt::format("{}  {:.2f} m up", d.name, gauge(i, "position")));
+    }
+
+    void index_table(int i, const DeviceModel& d) {
+        const double x = px(d.pose.x_m), y = py(d.pose.y_m), r = d.length_m / 2 * scale_;
+        canvas_.circle(x, y, r, palette::kMist, palette::kInk, 1.5);
+        canvas_.circle(x, y, 4, palette::kInk, palette::kInk, 1);
+        const double angle = gauge(i, "angle");
+        canvas_.line(x, y, x + r * std::cos(angle), y - r * std::sin(angle), palette::kFaint, 1.5, true);
+        want_label(d, {d.pose.x_m, d.pose.y_m - d.length_m / 2},
+                   fmt::format("{}  {:.0f} turned on", d.name, gauge(i, "count")), Side::Below);
+    }
+
+    void diverter(int i, const DeviceModel& d) {
+        const bool up = gauge(i, "position") > 99;
+        const plant::OrientedBox at = d.pose.box(-d.length_m / 2, d.length_m / 2, d.width_m / 2, d.width_m / 2);
+        outline(at, faded(up ? palette::kOrange : palette::kPaper, 0.6), palette::kInk, 1, !up);
+        for (double across = -0.35; across <= 0.36; across += 0.233) {
+            for (double along = -0.3; along <= 0.31; along += 0.3) {
+                const plant::Vector2 p = d.pose.at(along * d.length_m, across * d.width_m);
+                canvas_.circle(px(p.x_m), py(p.y_m), 3, up ? palette::kVermilion : palette::kPaper, palette::kInk, 1);
+            }
+        }
+        want_label(d, d.pose.at(-d.length_m * 0.4, -d.width_m / 2), fmt::format("{} {}", d.name, up ? "up" : "down"),
+                   Side::Below);
+    }
+
+    void scale(int i, const DeviceModel& d) {
+        outline(area(d), faded(palette::kSky, 0.25), palette::kBlue, 1, true);
+        want_label(d, d.pose.at(0, d.width_m / 2), fmt::format("{}  {:.1f} kg", d.name, gauge(i, "load")), Side::Above);
+    }
+
+    void hopper(int i, const DeviceModel& d) {
+        outline(area(d), palette::kPaper, palette::kInk, 1.5);
+        const Box b = around(d);
+        const double fill = std::clamp(gauge(i, "fill") / 100, 0.0, 1.0);
+        canvas_.rectangle({b.x + 2, b.y + b.height * (1 - fill), b.width - 4, b.height * fill - 2},
+                          faded(palette::kYellow, 0.7), palette::kInk, 0);
+        want_label(d, {d.pose.x_m, d.pose.y_m - d.width_m / 2}, fmt::format("{}  {:.0f} %", d.name, fill * 100),
+                   Side::Below);
+    }
+
+    void gate_arm(int i, const DeviceModel& d) {
+        const bool down = gauge(i, "position") >= 50;
+        outline(area(d), down ? palette::kVermilion : palette::kPaper, palette::kInk, 1, !down);
+        want_label(d, d.pose.at(0, d.width_m / 2), fmt::format("{} {}", d.name, down ? "down" : "up"), Side::Above);
+    }
+
+    /// The travel as a dashed frame, the tool as a cross; filled while it holds.
+    void gantry(int i, const DeviceModel& d) {
+        const double length_m = d.length_m, width_m = std::max(d.width_m, 0.02);
+        const plant::OrientedBox travel = d.pose.box(0, length_m, 0, width_m);
+        outline(travel, faded(palette::kPurple, 0.05), palette::kPurple, 1.2, true);
+        const plant::Vector2 tool = d.pose.at(gauge(i, "x"), gauge(i, "y"));
+        const double x = px(tool.x_m), y = py(tool.y_m);
+        const bool holds = gauge(i, "holding") != 0;
+        canvas_.circle(x, y, 9, holds ? palette::kPurple : palette::kPaper, palette::kInk, 1.5);
+        canvas_.line(x - 14, y, x + 14, y, palette::kInk, 1.5);
+        canvas_.line(x, y - 14, x, y + 14, palette::kInk, 1.5);
+        want_label(d, tool, fmt::format("{} {:.2f} m down{}", d.name, gauge(i, "down"), holds ? ", holds" : ""),
+                   Side::Right);
+    }
+
+    /// Sensors that look across, or from a side.
+    void looker(int i, const DeviceModel& d) {
+        const Symbol symbol = d.kind->symbol;
+        const double side = d.on_left ? 1 : -1;
+        const plant::Vector2 p = d.pose.at(0, side * (d.width_m / 2 + 0.05));
+        const bool sees = symbol == Symbol::Curtain     ? gauge(i, "broken") > 0
+                          : symbol == Symbol::Proximity ? gauge(i, "near") != 0
+                                                        : false;
+        if (symbol == Symbol::Curtain) {
+            const plant::Vector2 other = d.pose.at(0, -side * (d.width_m / 2 + 0.05));
+            for (const double off : {-2.0, 2.0})
+                canvas_.line(px(p.x_m) + off, py(p.y_m), px(other.x_m) + off, py(other.y_m),
+                             sees ? palette::kOrange : palette::kFaint, sees ? 2 : 1, !sees);
+        }
+        canvas_.rectangle({px(p.x_m) - 5, py(p.y_m) - 4, 10, 8}, sees ? palette::kOrange : palette::kPaper,
+                          palette::kInk, 1);
+        std::string text = d.name;
+        if (symbol == Symbol::Curtain) text += fmt::format(" {:.0f} mm", gauge(i, "height") * 1000);
+        if (symbol == Symbol::Distance) text += fmt::format(" {:.2f} m", gauge(i, "distance"));
+        want_label(d, p, text, d.on_left ? Side::Above : Side::Below);
+    }
+
+    // --- pipes: from tank to tank by way of a pump or valve ---
+    void pipes() {
+        std::map<std::pair<int, int>, int> between;  // several side by side
+        for (std::size_t i = 0; i < model_.devices.size(); ++i) {
+            const DeviceModel& d = model_.devices[i];
+            if (d.from == plant::kNone && d.into == plant::kNone) continue;
+            const int number = between[{d.from, d.into}]++;
+            pipe(static_cast<int>(i), d, 26.0 * number);
+        }
+    }
+
+    void pipe(int i, const DeviceModel& d, double aside) {
+        const auto middle = [&](int other) {
+            const Box b = around(model_.devices[static_cast<std::size_t>(other)]);
+            return std::pair{b.x + b.width / 2 + aside, b.y + b.height / 2};
+        };
+        const auto end = [&](int other, bool leaves) {
+            const Box b = around(model_.devices[static_cast<std::size_t>(other)]);
+            return std::pair{b.x + b.width / 2 + aside, leaves ? b.y + b.height : b.y};
+        };
+        const bool flows = gauge(i, "flow") > 1e-9;
+        const Colour colour = flows ? palette::kBlue : palette::kFaint;
+        std::pair<double, double> a, b;
+        if (d.from != plant::kNone && d.into != plant::kNone) {
+            const bool down = middle(d.from).second <= middle(d.into).second;
+            a = end(d.from, down);
+            b = end(d.into, !down);
+        } else if (d.from != plant::kNone) {
+            a = end(d.from, true);
+            b = {a.first + 60, a.second + 34};
+        } else {
+            b = end(d.into, false);
+            a = {b.first - 60, b.second - 34};
+        }
+        const double half = (a.second + b.second) / 2;
+        canvas_.path({a, {a.first, half}, {b.first, half}, b}, colour, flows ? 3 : 1.5);
+        const double x = (a.first + b.first) / 2;
+        if (d.kind->symbol == Symbol::Pump) {
+            canvas_.circle(x, half, 9, flows ? palette::kGreen : palette::kPaper, palette::kInk, 1.5);
+            canvas_.polygon({{x - 4, half - 5}, {x - 4, half + 5}, {x + 6, half}}, palette::kInk);
+        } else {
+            canvas_.polygon({{x - 9, half - 6}, {x + 9, half + 6}, {x + 9, half - 6}, {x - 9, half + 6}},
+                            flows ? palette::kGreen : palette::kFaint);
+        }
+        taken_.push_back({x - 11, half - 10, 22, 20});
+        const bool fault = faulty(d);
+        std::string text = fmt::format("{}  {:.2f} l/s", d.name, gauge(i, "flow") * 1000);
+        if (fault) text += "  FAULT";
+        const bool away = d.into == plant::kNone;
+        wanted_.push_back({x, away ? half + 8 : half - 8, std::move(text), away ? Side::Below : Side::Above, fault});
+        for (const auto& [from, to] : {std::pair{a, std::pair{a.first, half}}, {std::pair{b.first, half}, b}})
+            taken_.push_back({from.first - 2, std::min(from.second, to.second), 4, std::abs(to.second - from.second)});
+        taken_.push_back({std::min(a.first, b.first), half - 2, std::abs(a.first - b.first), 4});
+    }
+
+    /// From the floor up, so that what lies on top is seen; a stack shows how many it is.
     void items() {
-        for (const plant::Item& item : state_.items) {
-            const plant::OrientedBox form = plant::footprint(item);
-            outline(form, item_colour(model_.colours, item.colour), palette::kInk, state_.held(item) ? 3 : 1);
-            if (!item.on_floor) continue;
+        std::vector<const plant::Item*> by_height;
+        for (const plant::Item& item : state_.items) by_height.push_back(&item);
+        std::stable_sort(by_height.begin(), by_height.end(),
+                         [](const auto* a, const auto* b) { return a->z_m < b->z_m; });
+        for (const plant::Item* item : by_height) {
+            const plant::OrientedBox form = plant::footprint(*item);
+            outline(form, item_colour(model_.colours, item->colour), palette::kInk, state_.held(*item) ? 3 : 1);
+            int stacked = 1;
+            for (int below = item->below; below != plant::kNone;
+                 below = state_.items[static_cast<std::size_t>(below)].below)
+                ++stacked;
+            if (stacked > 1)
+                canvas_.text(px(item->x_m), py(item->y_m) + 4, fmt::format("x {}", stacked), kText, palette::kInk,
+                             Align::Centre, true);
+            if (!item->on_floor) continue;
             const auto corners = form.corners();
             for (std::size_t c = 0; c < 2; ++c)
                 canvas_.line(px(corners[c].x_m), py(corners[c].y_m), px(corners[c + 2].x_m), py(corners[c + 2].y_m),
@@ -262,8 +465,10 @@ class PlanDrawing {
         const plant::Vector2 a = d.pose.at(0, d.width_m / 2 + 0.05), b = d.pose.at(0, -d.width_m / 2 - 0.05);
         canvas_.line(px(a.x_m), py(a.y_m), px(b.x_m), py(b.y_m), blocked ? palette::kOrange : palette::kFaint,
                      blocked ? 3 : 1.2, !blocked);
-        for (const plant::Vector2& end : {a, b})
+        for (const plant::Vector2& end : {a, b}) {
+            taken_.push_back({px(end.x_m) - 4, py(end.y_m) - 4, 8, 8});
             canvas_.circle(px(end.x_m), py(end.y_m), 4, blocked ? palette::kOrange : palette::kPaper, palette::kInk);
+        }
         want_label(d, d.pose.at(0, d.width_m / 2 + 0.05), d.name, Side::Above);
     }
 
@@ -306,31 +511,43 @@ class PlanDrawing {
         for (const DeviceModel& d : model_.devices) {
             const bool covers =
                 d.kind->placement == plant::Placement::Surface || d.kind->placement == plant::Placement::Plan;
-            if (d.in_plan && covers) taken_.push_back(around(d));
+            if (d.in_plan && covers && d.kind->symbol != Symbol::Gantry) taken_.push_back(around(d));
         }
         std::stable_sort(wanted_.begin(), wanted_.end(), [](const Label& a, const Label& b) { return a.x < b.x; });
         taken_.push_back({0, 0, canvas_.width(), 44});  // the title
         for (std::size_t n = 0; n < wanted_.size(); ++n) put(n);
     }
 
+    /// On its side, or when there is no room on the other one.
     void put(std::size_t n) {
+        if (put_there(n)) return;
+        Label& l = wanted_[n];
+        if (l.side == Side::Right) return;
+        l.side = l.side == Side::Above ? Side::Below : Side::Above;
+        put_there(n);
+    }
+
+    bool put_there(std::size_t n) {
         const Label& l = wanted_[n];
         const double width = canvas_.text_width(l.text, kText) + 6, height = kText + 5;
         // With a neighbour close on the right, the text leads off to the left.
         const bool crowded = n + 1 < wanted_.size() && wanted_[n + 1].side == l.side && wanted_[n + 1].x - l.x < 45;
         const std::array<double, 3> shifts = crowded ? std::array{0.95, 0.5, 0.05} : std::array{0.5, 0.05, 0.95};
-        for (int ring = 0; ring < 40; ++ring) {
+        const double bottom = canvas_.height() - tiles_height_ - kLegend;
+        for (int ring = 0; ring < 20; ++ring) {
             for (const double shift : shifts) {
                 const Box b = candidate(l, ring, shift, width, height);
                 const auto in_the_way = [&](const Box& o) { return o.overlaps(b); };
+                if (b.y < 46 || b.y + b.height > bottom) continue;
                 if (std::any_of(taken_.begin(), taken_.end(), in_the_way) || (ring < 8 && on_a_leader(n, b))) continue;
                 write(l, b);
                 taken_.push_back(b);
                 const double from = std::min(l.y, b.y), to = std::max(l.y, b.y + b.height);
                 if (l.side != Side::Right) taken_.push_back({l.x - 1, from, 2, to - from});
-                return;
+                return true;
             }
         }
+        return false;
     }
 
     /// The n-th place to try: further and further away on the label's side.
@@ -364,10 +581,12 @@ class PlanDrawing {
     static constexpr double kTileWidth = 152, kTileHeight = 44, kLegend = 34;
     static constexpr double kLabelRoom_m = 0.5;
 
+    /// Whether a device is shown as a tile: what has no place in the plan and is no pipe in it.
+    static bool tiled(const DeviceModel& d) { return !d.in_plan && d.from == plant::kNone && d.into == plant::kNone; }
     int tile_columns() const { return std::max(1, static_cast<int>((canvas_.width() - 2 * kMargin) / kTileWidth)); }
     int tile_rows() const {
-        const auto n = std::count_if(model_.devices.begin(), model_.devices.end(),
-                                     [](const DeviceModel& d) { return !d.in_plan; });
+        const auto n =
+            std::count_if(model_.devices.begin(), model_.devices.end(), [](const DeviceModel& d) { return tiled(d); });
         return (static_cast<int>(n) + tile_columns() - 1) / tile_columns();
     }
 
@@ -378,7 +597,7 @@ class PlanDrawing {
                          Align::Left, true);
         int n = 0;
         for (std::size_t i = 0; i < model_.devices.size(); ++i) {
-            if (model_.devices[i].in_plan) continue;
+            if (!tiled(model_.devices[i])) continue;
             const int row = n / tile_columns(), column = n % tile_columns();
             tile(model_.devices[i],
                  {kMargin + column * kTileWidth, top + 16 + row * kTileHeight, kTileWidth - 6, kTileHeight - 6});
@@ -424,6 +643,20 @@ class PlanDrawing {
         return text;
     }
 
+    /// In the unit that people say it in, to four figures.
+    static std::string shown(double value, const plant::Reading& reading, const session::Signal& plain) {
+        switch (reading.dimension) {
+            case base::Dimension::Pressure: return fmt::format("{:.2f} bar", value / 1e5);
+            case base::Dimension::Flow: return fmt::format("{:.2f} l/s", value * 1000);
+            case base::Dimension::Volume: return fmt::format("{:.1f} l", value * 1000);
+            case base::Dimension::Angle: return fmt::format("{:.0f} deg", value * 180 / std::numbers::pi);
+            case base::Dimension::Plain:
+                if (reading.type != plant::PointType::Analog) return session::signal_text(plain, value);
+                [[fallthrough]];
+            default: return fmt::format("{:.4g} {}", value, base::display_unit(reading.dimension));
+        }
+    }
+
     /// Its first gauge, or its first point, and whether that is on.
     std::pair<std::string, bool> tile_state(const DeviceModel& d) const {
         std::string name = d.kind->gauges.empty() ? "" : d.name + "." + d.kind->gauges[0].name;
@@ -442,7 +675,7 @@ class PlanDrawing {
         const std::string what = name.substr(d.name.size() + 1);
         if (reading->type == plant::PointType::Boolean)
             return {fmt::format("{}{}", value != 0 ? "" : "not ", what), value != 0};
-        return {fmt::format("{} {}", what, session::signal_text(plain, value)), value != 0};
+        return {fmt::format("{} {}", what, shown(value, *reading, plain)), value != 0};
     }
 
     void legend() {

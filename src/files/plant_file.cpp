@@ -79,7 +79,8 @@ class PlantReader {
             if (word == "name") continue;
             const toml::table* kind = value.as_table();
             if (kind == nullptr) {
-                diagnostics_.error(Code::UnknownKey, place_of(source_, key), fmt::format("an assembly has no '{}'", word),
+                diagnostics_.error(Code::UnknownKey, place_of(source_, key),
+                                   fmt::format("an assembly has no '{}'", word),
                                    "name, parameters, and tables of devices: [assembly.belt.feed]");
             } else if (word == "parameters") {
                 for (const auto& [parameter, standard] : *kind)

@@ -74,8 +74,9 @@ TEST_CASE("a function block is a device: points, parameters, hand controls, faul
 }
 
 TEST_CASE("a block that meets a run-time fault stops, and says so; the plant goes on") {
-    Bench b(ovens("FUNCTION_BLOCK oven VAR_INPUT door_open : BOOL; kilowatts : INT; burnt_out : BOOL; END_VAR "
-                  "VAR_OUTPUT n : INT; END_VAR n := n + 1; IF n > 3 THEN n := 1 / (n - 4); END_IF; END_FUNCTION_BLOCK"));
+    Bench b(
+        ovens("FUNCTION_BLOCK oven VAR_INPUT door_open : BOOL; kilowatts : INT; burnt_out : BOOL; END_VAR "
+              "VAR_OUTPUT n : INT; END_VAR n := n + 1; IF n > 3 THEN n := 1 / (n - 4); END_IF; END_FUNCTION_BLOCK"));
     b.step(10);
     CHECK(b.read("left.stopped") == 1);
     CHECK(b.read("left.n") == 4);
@@ -105,7 +106,8 @@ TEST_CASE("an assembly is placed many times, with its parameters, its place and 
         .add("photoeye.end", {{"on", "feed"}, {"at", "$eye"}});
     a.devices = inner.definition.devices;
     p.definition.assemblies.push_back(a);
-    p.add("station.one", {{"at", "[0 m, 0 m]"}}).add("station.two", {{"at", "[10 m, 5 m]"}, {"heading", "90 deg"}, {"speed", "0.4 m/s"}});
+    p.add("station.one", {{"at", "[0 m, 0 m]"}})
+        .add("station.two", {{"at", "[10 m, 5 m]"}, {"heading", "90 deg"}, {"speed", "0.4 m/s"}});
     SUBCASE("placed") {
         Bench b(p);
         const auto& two = b.model->devices[static_cast<std::size_t>(b.device("two.feed"))];

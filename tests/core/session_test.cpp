@@ -122,14 +122,14 @@ TEST_CASE("analog scaling: both directions, clamped, whole numbers rounded") {
     CHECK(plant::read(*m.s.model().plant, m.s.plant(), *point) == 100);
 }
 
-TEST_CASE("level above the scaled range stays at its end") {
+TEST_CASE("a level above the scaled range goes over it, as an analog input does") {
     PlantText p = plant_text();
     for (auto& key : p.definition.devices[4].keys) {
         if (key.name == "level") key.value.text = "1.7 m";
     }
     const auto high = test::make_model(kLogic, p, {{"level_raw", "lt.level", "0 m..1 m -> 4000..20000"}});
     session::Session s(high);
-    CHECK(session::read(s, *session::find_signal(*high, "level_raw")) == 20000);
+    CHECK(session::read(s, *session::find_signal(*high, "level_raw")) == 22800);
 }
 
 TEST_CASE("a colour number joins a USINT as it is; an inverted lamp lights when the tag is FALSE") {

@@ -298,6 +298,8 @@ class Builder {
             if (key != source.keys.end()) {
                 if (const auto value = parameter(p, key->value, device)) {
                     p.store(parameters_of(d), *value);
+                    if (p.type == ParameterType::Device && p.name == "from") device.from = std::get<int>(*value);
+                    if (p.type == ParameterType::Device && p.name == "into") device.into = std::get<int>(*value);
                 } else {
                     unusable_.insert(static_cast<int>(d));
                 }

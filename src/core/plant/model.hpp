@@ -43,6 +43,7 @@ struct DeviceModel {
     Pose pose;
     double length_m = 0.0, width_m = 0.0;  ///< For drawing; along and across the heading.
     int mounted_on = kNone;
+    int from = kNone, into = kNone;      ///< Devices that it leads liquid or bulk between.
     bool on_left = true;                 ///< Side of what it is mounted on, seen along it.
     int surface = kNone;                 ///< Its carrying surface, if it has one; of several, the first.
     int surface_count = 0;               ///< They follow one another along its heading.

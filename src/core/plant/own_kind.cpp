@@ -61,7 +61,8 @@ class Maker {
         kind_ = std::make_shared<Kind>();
         kind_->name = definition_.name;
         kind_->family = "own";
-        kind_->summary = definition_.summary.empty() ? fmt::format("behaves as {}", definition_.block) : definition_.summary;
+        kind_->summary =
+            definition_.summary.empty() ? fmt::format("behaves as {}", definition_.block) : definition_.summary;
         kind_->symbol = Symbol::Own;
         own_ = own.get();
         for (const logic::Variable& v : own->program->variables) {
@@ -106,12 +107,13 @@ class Maker {
 
     void add(const std::string& name, const logic::Variable& v) {
         const bool input = v.section == logic::Section::Input, output = v.section == logic::Section::Output;
-        const PointType type = v.type == Elementary::Bool   ? PointType::Boolean
-                               : logic::is_real(v.type)     ? PointType::Analog
-                                                            : PointType::Number;
+        const PointType type = v.type == Elementary::Bool ? PointType::Boolean
+                               : logic::is_real(v.type)   ? PointType::Analog
+                                                          : PointType::Number;
         if (!logic::is_scalar(v.type)) return;
         if (input) inputs_.push_back(name);
-        const std::string help = v.description.empty() ? fmt::format("{} of {}", name, definition_.block) : v.description;
+        const std::string help =
+            v.description.empty() ? fmt::format("{} of {}", name, definition_.block) : v.description;
         const OwnKind::Wire wire{static_cast<int>(kind_->points.size()), v.type, v.offset, v.bit};
         if (input && listed(definition_.parameters, name)) {
             add_parameter(name, wire, help);
@@ -127,10 +129,11 @@ class Maker {
             own_->to_controller.push_back(wire);
         }
         if (input || name.find('.') != std::string::npos) return;
-        kind_->gauges.push_back({name, type, Dimension::Plain, help,
-                                 [wire](const std::byte*, const std::byte* s, const PlantModel&, const PlantState&, int) {
-                                     return logic::read_number(memory(s), wire.type, wire.offset, wire.bit);
-                                 }});
+        kind_->gauges.push_back(
+            {name, type, Dimension::Plain, help,
+             [wire](const std::byte*, const std::byte* s, const PlantModel&, const PlantState&, int) {
+                 return logic::read_number(memory(s), wire.type, wire.offset, wire.bit);
+             }});
     }
 
     void add_parameter(const std::string& name, const OwnKind::Wire& wire, const std::string& help) {

@@ -266,12 +266,23 @@ Wiring build_wiring(const std::vector<MapRow>& rows, const std::vector<Controlle
     return std::move(builder.wiring);
 }
 
+namespace {
+
+/// An analog input shows a little more than its range on both sides, so that a broken wire (0 mA of 4-20 mA) is seen.
+constexpr double kUnderRange = 0.25, kOverRange = 0.175;
+
+double within_converter(const Scaling& s, double value) {
+    const double span = s.tag_high - s.tag_low;
+    return std::clamp(value, s.tag_low - kUnderRange * span, s.tag_high + kOverRange * span);
+}
+
+}  // namespace
+
 void sample(const Wiring& wiring, int controller, const plant::PlantState& plant, controller::ControllerState& state) {
     for (const Join& j : wiring.inputs) {
         if (j.controller != controller) continue;
         double value = plant.points[static_cast<std::size_t>(j.point)];
-        if (j.scaling.linear)
-            value = std::clamp(j.scaling.offset + j.scaling.gain * value, j.scaling.tag_low, j.scaling.tag_high);
+        if (j.scaling.linear) value = within_converter(j.scaling, j.scaling.offset + j.scaling.gain * value);
         if (j.scaling.invert) value = value != 0.0 ? 0.0 : 1.0;
         logic::write_number(state.memory.data(), j.type, j.offset, j.bit, value);
     }

@@ -15,7 +15,7 @@ struct AirSupply {
         bool lost = false;
         double weak_percent = 0.0;
     };
-    enum Points { kOpen, kHealthy, kPressure };
+    enum Points { kOpen, kHealthy };
 
     static void declare(Declaration<AirSupply>& kind) {
         kind.names("air_supply", "air", Symbol::Air, Placement::Panel,
@@ -27,10 +27,6 @@ struct AirSupply {
                       "the pressure switch is TRUE from here on")
             .output("open", "TRUE lets air in, FALSE vents")
             .input("healthy", "TRUE while the pressure is at least `least`")
-            .analog_input("pressure", Dimension::Pressure, "of the air")
-            .spans([](const Model&) {
-                return std::pair{0.0, 1e6};
-            })
             .gauge("pressure", PointType::Analog, Dimension::Pressure, "of the air",
                    [](const Model&, const State&, const PlantModel&, const PlantState& state, int device) {
                        return state.pressure_pa[static_cast<std::size_t>(device)];
@@ -49,7 +45,6 @@ struct AirSupply {
     static void sense(const Model& model, State&, Step& step) {
         const double pressure = step.state.pressure_pa[static_cast<std::size_t>(step.index)];
         step.input(kHealthy, pressure >= model.least_pa ? 1.0 : 0.0);
-        step.input(kPressure, pressure);
     }
 };
 

@@ -12,6 +12,7 @@ struct Encoder {
     struct Model {
         int on = kNone;
         double pulses_per_m = 1000.0;
+        bool tracks = false;
     };
     struct State {
         double way_m = 0.0;
@@ -25,8 +26,11 @@ struct Encoder {
             .device("on", &Model::on, {"belt", "roller_bed", "turntable", "lift"}, true, "whose surface it runs on")
             .quantity("pulses", &Model::pulses_per_m, Dimension::Plain, "1000", 0.01, 1e6, "in a metre")
             .number_input("count", "pulses so far: up when it runs ahead, down when back")
+            .choice("outputs", &Model::tracks, {"count", "count and tracks"}, "count", "what is wired")
             .input("track_a", "the first track; useful below a pulse in two steps only")
+            .only_if([](const Model& m) { return m.tracks; })
             .input("track_b", "the second track, a quarter of a pulse behind the first when it runs ahead")
+            .only_if([](const Model& m) { return m.tracks; })
             .analog_input("speed", Dimension::Speed, "of the surface")
             .gauge("way", PointType::Analog, Dimension::Length, "gone so far", &State::way_m)
             .fault("slipping", "its wheel lifts off: it counts nothing", &State::slipping);

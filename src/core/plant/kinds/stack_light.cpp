@@ -7,7 +7,10 @@ namespace {
 using base::Dimension;
 
 struct StackLight {
-    struct Model {};
+    struct Model {
+        int lamps = 3;
+        bool sounder = false;
+    };
     struct State {
         int lit = 0;
         bool sounding = false, broken = false;
@@ -15,12 +18,19 @@ struct StackLight {
     enum Points { kRed, kYellow, kGreen, kBlue, kSound };
 
     static void declare(Declaration<StackLight>& kind) {
-        kind.names("stack_light", "panel", Symbol::StackLight, Placement::Panel, "a column of four lamps and a sounder")
+        kind.names("stack_light", "panel", Symbol::StackLight, Placement::Panel,
+                   "a column of lamps, with or without a sounder")
+            .whole("lamps", &Model::lamps, "3", 1, 4, "red, yellow, green, blue, from the first")
+            .choice("sounder", &Model::sounder, {"none", "with"}, "none", "whether it has one")
             .output("red", "TRUE lights it")
             .output("yellow", "TRUE lights it")
+            .only_if([](const Model& m) { return m.lamps > 1; })
             .output("green", "TRUE lights it")
+            .only_if([](const Model& m) { return m.lamps > 2; })
             .output("blue", "TRUE lights it")
+            .only_if([](const Model& m) { return m.lamps > 3; })
             .output("sound", "TRUE sounds it")
+            .only_if([](const Model& m) { return m.sounder; })
             .gauge("lit", PointType::Number, Dimension::Plain, "lamps lit: red 1, yellow 2, green 4, blue 8, added up",
                    &State::lit)
             .gauge("sounding", PointType::Boolean, Dimension::Plain, "it sounds", &State::sounding)
