@@ -21,7 +21,8 @@ class Yard {
     Yard(int rings, int items_a_ring, int eyes_a_ring) {
         add("item", "tile", {{"size", {"250 mm", "200 mm", "50 mm"}}});
         for (int r = 0; r < rings; ++r) {
-            const double x = (r % 16) * 4.0, y = (r / 16) * 4.0;
+            const int row = r / 16;
+            const double x = (r % 16) * 4.0, y = row * 4.0;
             ring(r, x, y, eyes_a_ring);
         }
         base::Diagnostics diagnostics;
@@ -99,7 +100,7 @@ class Yard {
         for (int k = 0; k < 4; ++k) drive(fmt::format("r{}_{}.run", r, k), 1);
         for (int n = 0; n < items; ++n) {
             const int belt = model().find_device(fmt::format("r{}_{}", r, n % 4));
-            VYARD_CHECK(session_->place_item(0, belt, 0.5 + 0.4 * (n / 4), std::nullopt));
+            VYARD_CHECK(session_->place_item(0, belt, 0.5 + 0.4 * std::floor(n / 4.0), std::nullopt));
         }
     }
 

@@ -355,6 +355,40 @@ class PlanDrawing {
         }
     }
 
+    std::string flow_text(int i, const DeviceModel& d) const {
+        const double flow = gauge(i, "flow");
+        return flow < 0.1 ? fmt::format("{}  {:.2f} l/s", d.name, flow * 1000)
+                          : fmt::format("{}  {:.2f} m3/s", d.name, flow);
+    }
+
+    void pipe_symbol(const DeviceModel& d, double x, double y, bool flows) {
+        if (d.kind->symbol == Symbol::Pump) {
+            canvas_.circle(x, y, 9, flows ? palette::kGreen : palette::kPaper, palette::kInk, 1.5);
+            canvas_.polygon({{x - 4, y - 5}, {x - 4, y + 5}, {x + 6, y}}, palette::kInk);
+        } else {
+            canvas_.polygon({{x - 9, y - 6}, {x + 9, y + 6}, {x + 9, y - 6}, {x - 9, y + 6}},
+                            flows ? palette::kGreen : palette::kFaint);
+        }
+        taken_.push_back({x - 11, y - 10, 22, 20});
+    }
+
+    /// Tanks that stand beside one another: straight across. False when they do not.
+    bool side_by_side(int i, const DeviceModel& d, double aside) {
+        Box left = around(model_.devices[static_cast<std::size_t>(d.from)]);
+        Box right = around(model_.devices[static_cast<std::size_t>(d.into)]);
+        if (left.x > right.x) std::swap(left, right);
+        const double top = std::max(left.y, right.y), bottom = std::min(left.y + left.height, right.y + right.height);
+        const double from = left.x + left.width, to = right.x;
+        if (bottom <= top || to <= from) return false;
+        const bool flows = gauge(i, "flow") > 1e-9;
+        const double y = (top + bottom) / 2 + aside, x = (from + to) / 2;
+        canvas_.line(from - 10, y, to + 10, y, flows ? palette::kBlue : palette::kFaint, flows ? 3 : 1.5);
+        pipe_symbol(d, x, y, flows);
+        const bool fault = faulty(d);
+        wanted_.push_back({x, y - 8, flow_text(i, d) + (fault ? "  FAULT" : ""), Side::Above, fault});
+        return true;
+    }
+
     void pipe(int i, const DeviceModel& d, double aside) {
         const auto middle = [&](int other) {
             const Box b = around(model_.devices[static_cast<std::size_t>(other)]);
@@ -364,6 +398,7 @@ class PlanDrawing {
             const Box b = around(model_.devices[static_cast<std::size_t>(other)]);
             return std::pair{b.x + b.width / 2 + aside, leaves ? b.y + b.height : b.y};
         };
+        if (d.from != plant::kNone && d.into != plant::kNone && side_by_side(i, d, aside)) return;
         const bool flows = gauge(i, "flow") > 1e-9;
         const Colour colour = flows ? palette::kBlue : palette::kFaint;
         std::pair<double, double> a, b;
@@ -381,16 +416,9 @@ class PlanDrawing {
         const double half = (a.second + b.second) / 2;
         canvas_.path({a, {a.first, half}, {b.first, half}, b}, colour, flows ? 3 : 1.5);
         const double x = (a.first + b.first) / 2;
-        if (d.kind->symbol == Symbol::Pump) {
-            canvas_.circle(x, half, 9, flows ? palette::kGreen : palette::kPaper, palette::kInk, 1.5);
-            canvas_.polygon({{x - 4, half - 5}, {x - 4, half + 5}, {x + 6, half}}, palette::kInk);
-        } else {
-            canvas_.polygon({{x - 9, half - 6}, {x + 9, half + 6}, {x + 9, half - 6}, {x - 9, half + 6}},
-                            flows ? palette::kGreen : palette::kFaint);
-        }
-        taken_.push_back({x - 11, half - 10, 22, 20});
+        pipe_symbol(d, x, half, flows);
         const bool fault = faulty(d);
-        std::string text = fmt::format("{}  {:.2f} l/s", d.name, gauge(i, "flow") * 1000);
+        std::string text = flow_text(i, d);
         if (fault) text += "  FAULT";
         const bool away = d.into == plant::kNone;
         wanted_.push_back({x, away ? half + 8 : half - 8, std::move(text), away ? Side::Below : Side::Above, fault});

@@ -85,8 +85,7 @@ TEST_CASE("a block that meets a run-time fault stops, and says so; the plant goe
 TEST_CASE("mistakes in kinds of one's own") {
     const std::string wrong =
         errors(ovens("FUNCTION_BLOCK oven VAR_INPUT door_open : BOOL; END_VAR x := 1; END_FUNCTION_BLOCK"));
-    CHECK(wrong.starts_with("1:57 no variable is named 'x' [known: door_open]\n"));
-    CHECK(wrong.find("1:1 no device kind is named 'oven'") != std::string::npos);
+    CHECK(wrong == "1:57 no variable is named 'x' [known: door_open]\n");
     PlantText p = ovens();
     p.definition.own_kinds[0].controls.push_back(text("dor_open"));
     CHECK(errors(p).starts_with("0:0 oven has no input 'dor_open' [did you mean 'door_open'?]\n"));

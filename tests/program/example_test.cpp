@@ -178,3 +178,38 @@ TEST_CASE("on a bad day the wrong variant drops a brick onto the lowered lift; t
     const std::string variant = VYARD_SOURCE "/examples/glaze-line/variants/early_infeed.st";
     CHECK(second_brick_height(glaze_line({{"logic/40_dip.st", variant}})) < 0.6);
 }
+
+TEST_CASE("every example yard loads without a warning, and its procedures pass") {
+    for (const char* name : {"glaze-line", "seed-bags", "tile-stack", "dye-bath", "canal-lock"}) {
+        CAPTURE(name);
+        Folder f;
+        const std::string yard = std::string(VYARD_SOURCE "/examples/") + name;
+        const auto check = f.run("check " + yard);
+        CHECK(check.exit == 0);
+        CHECK(check.err == "");
+        const auto prove = f.run("prove " + yard);
+        CHECK(prove.exit == 0);
+        CHECK(contains(prove.out, "procedures passed"));
+    }
+}
+
+TEST_CASE("the same seed gives the same trace to the byte, another seed another one") {
+    Folder f;
+    const std::string yard = VYARD_SOURCE "/examples/seed-bags";
+    const std::string orders =
+        " --do \"press panel.start for 200 ms\" --do \"fault at_scale chatter 30 ms\" --do \"fault "
+        "scale.weight noise 0.5 kg\" --do \"fault out slow 40 % at random every 5 s for 1 s\" --for 60s";
+    REQUIRE(f.run("run " + yard + orders + " --out a").exit == 0);
+    REQUIRE(f.run("run " + yard + orders + " --out b").exit == 0);
+    CHECK(f.read("a/trace.csv") == f.read("b/trace.csv"));
+    CHECK(f.read("a/trace.csv").size() > 10000);
+    std::string other = in_source("examples/seed-bags/yard.toml");
+    const std::size_t at = other.find("seed       = 7");
+    REQUIRE(at != std::string::npos);
+    other.replace(at, 14, "seed       = 8");
+    for (const char* file : {"plant.toml", "map.csv", "logic/line.st", "procedures/line.proc"})
+        f.write(std::string("y/") + file, in_source(std::string("examples/seed-bags/") + file));
+    f.write("y/yard.toml", other);
+    REQUIRE(f.run("run y" + orders + " --out c").exit == 0);
+    CHECK(f.read("a/trace.csv") != f.read("c/trace.csv"));
+}

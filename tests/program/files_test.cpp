@@ -183,3 +183,44 @@ TEST_CASE("mistakes of yard.toml that the rows elsewhere do not cover") {
         CHECK(contains(diagnostics.render(), row.message));
     }
 }
+
+TEST_CASE("plant.toml: assemblies and kinds of one's own, through the program") {
+    Folder f;
+    f.write("yard.toml",
+            "[yard]\nplant = \"plant.toml\"\nmap = \"map.csv\"\nprocedures = [\"*.proc\"]\n\n"
+            "[controller.line]\nlogic = \"line.st\"\n");
+    f.write("plant.toml",
+            "[item.tile]\nsize = [\"200 mm\", \"200 mm\", \"20 mm\"]\n\n"
+            "[[assembly]]\nname = \"station\"\nparameters = {speed = \"0.5 m/s\"}\n\n"
+            "[assembly.belt.feed]\nat = [\"0 m\", \"0 m\"]\nlength = \"2 m\"\nspeed = \"$speed\"\n\n"
+            "[assembly.photoeye.end]\non = \"feed\"\nat = \"1.5 m\"\nheight = \"10 mm\"\n\n"
+            "[station.left]\nat = [\"0 m\", \"0 m\"]\n\n[station.right]\nat = [\"5 m\", \"0 m\"]\nspeed = \"1 m/s\"\n\n"
+            "[kind.oven]\nlogic = \"oven.st\"\nparameters = [\"gain\"]\ncontrols = [\"door\"]\nfaults = [\"cold\"]\n\n"
+            "[oven.dryer]\ngain = 2\n");
+    f.write("oven.st",
+            "FUNCTION_BLOCK oven VAR_INPUT heat : BOOL; gain : INT; door : BOOL; cold : BOOL; END_VAR\n"
+            "VAR_OUTPUT warm : BOOL; END_VAR VAR steps : DINT; END_VAR\n"
+            "IF heat AND NOT door AND NOT cold THEN steps := steps + gain; END_IF; warm := steps >= 100;\n"
+            "END_FUNCTION_BLOCK\n");
+    f.write("map.csv",
+            "tag,point\nrun_left,left.feed.run\nrun_right,right.feed.run\nat_left,left.end\nat_right,right.end\n"
+            "heat,dryer.heat\nwarm,dryer.warm\n");
+    f.write("line.st",
+            "VAR_GLOBAL run_left, run_right, at_left, at_right, heat, warm : BOOL; END_VAR PROGRAM main "
+            "run_left := NOT at_left; run_right := NOT at_right; heat := NOT warm; END_PROGRAM\n");
+    f.write("go.proc",
+            "procedure \"Both\"\nstep \"s\"\n  place tile on left.feed at 0.3 m\n  place tile on right.feed at 0.3 m\n"
+            "  wait until at_right within 1500 ms\n  expect not at_left\n  wait until at_left within 1500 ms\n"
+            "  expect warm\n  expect dryer.steps >= 100\n"
+            "procedure \"Door and fault\"\nstep \"s\"\n  door dryer to 1\n  wait 2 s\n  expect not warm\n"
+            "  door dryer to 0\n  fault dryer cold\n  wait 1 s\n  expect not warm\n  heal dryer\n  wait until warm "
+            "within 1 s\n");
+    const auto prove = f.run("prove .");
+    CHECK(prove.exit == 0);
+    CHECK(prove.err == "");
+    CHECK(contains(prove.out, "2 of 2 procedures passed"));
+    f.write("oven.st", "FUNCTION_BLOCK oven VAR_INPUT heat : BOOL; END_VAR hat := 1; END_FUNCTION_BLOCK\n");
+    const auto wrong = f.run("check .");
+    CHECK(wrong.exit == 2);
+    CHECK(contains(wrong.err, "oven.st:1:52: error: no variable is named 'hat'"));
+}

@@ -23,10 +23,6 @@ int floor_of(const std::string& path) {
     return -1;
 }
 
-std::string in_source(const std::string& name) {
-    return slurp(fs::path(VYARD_SOURCE) / name);
-}
-
 }  // namespace
 
 TEST_CASE("arrows point one way: no room includes one above it") {

@@ -87,6 +87,11 @@ inline bool contains(const std::string& text, const std::string& part) {
 }
 
 /// A small yard that works: one belt, two buttons, an eye.
+/// A file of the source tree.
+inline std::string in_source(const std::string& name) {
+    return slurp(fs::path(VYARD_SOURCE) / name);
+}
+
 inline void write_small_yard(Folder& f) {
     f.write("yard.toml",
             "[yard]\nname = \"Small\"\nplant = \"plant.toml\"\nmap = \"map.csv\"\nstep = \"5 ms\"\nprocedures = "

@@ -222,6 +222,9 @@ class Builder {
             const Kind* kind = model_->find_kind(d.kind);
             if (kind == nullptr) {
                 left_out_.push_back(d.name);
+                const bool own = std::any_of(definition_.own_kinds.begin(), definition_.own_kinds.end(),
+                                             [&](const OwnKindDefinition& k) { return k.name == d.kind; });
+                if (own) continue;  // its own mistakes are reported
                 std::vector<std::string> known;
                 for (const Kind& k : all_kinds()) known.push_back(k.name);
                 for (const auto& k : model_->own_kinds) known.push_back(k->name);
