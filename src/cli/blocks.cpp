@@ -13,7 +13,8 @@ using logic::ReferenceKind;
 namespace {
 
 bool own(const ReferenceEntry& e) {
-    return e.kind == ReferenceKind::OwnBlock || e.kind == ReferenceKind::OwnFunction;
+    return e.kind == ReferenceKind::OwnBlock || e.kind == ReferenceKind::OwnFunction ||
+           e.kind == ReferenceKind::OwnType;
 }
 bool function(const ReferenceEntry& e) {
     return e.kind == ReferenceKind::StandardFunction || e.kind == ReferenceKind::OwnFunction;
@@ -29,7 +30,10 @@ std::string inputs_text(const ReferenceEntry& e) {
 
 void print_entry(const ReferenceEntry& e) {
     fmt::print("{} ({}{}): {}\n", e.name, own(e) ? "our library, " : "standard ",
-               function(e) ? "function" : "function block", e.summary);
+               e.kind == ReferenceKind::OwnType ? "type"
+               : function(e)                    ? "function"
+                                                : "function block",
+               e.summary);
     for (const auto& p : e.ports) {
         if (p.type.empty() && p.help.empty()) continue;
         const std::string type = p.initial.empty() ? p.type : fmt::format("{} := {}", p.type, p.initial);
@@ -43,7 +47,7 @@ void print_list(const std::vector<ReferenceEntry>& all) {
     const auto list = [&](const char* title, auto&& chosen) {
         fmt::print("{}\n", title);
         for (const ReferenceEntry& e : all) {
-            if (chosen(e)) fmt::print("    {:<18} {}\n", e.name, e.summary.substr(0, e.summary.find(". ")));
+            if (chosen(e)) fmt::print("    {:<22} {}\n", e.name, e.summary.substr(0, e.summary.find(". ")));
         }
     };
     list("function blocks of the standard", [](const auto& e) { return e.kind == ReferenceKind::StandardBlock; });

@@ -10,6 +10,7 @@
 
 #include "core/plant/transport.hpp"
 #include "core/session/signals.hpp"
+#include "figures/labels.hpp"
 
 namespace vyard::figures {
 
@@ -18,7 +19,9 @@ using plant::Symbol;
 
 namespace {
 
-constexpr double kMargin = 28, kTitle = 52, kText = 11;
+constexpr double kMargin = 28, kTitle = 52;
+constexpr double kText = Labels::kText;
+using Side = Label::Side;
 
 /// Colours by name where the name tells, else one of the palette by its place in the list.
 Colour item_colour(const std::vector<std::string>& names, int number) {
@@ -66,7 +69,7 @@ class PlanDrawing {
              {Symbol::Infeed, Symbol::Stopper, Symbol::GateArm, Symbol::Wall, Symbol::Pusher, Symbol::Cylinder,
               Symbol::Eye, Symbol::Curtain, Symbol::Reader, Symbol::Proximity, Symbol::Distance, Symbol::Gantry})
             each(then);
-        labels();
+        place_labels();
         tiles();
         legend();
     }
@@ -369,7 +372,7 @@ class PlanDrawing {
             canvas_.polygon({{x - 9, y - 6}, {x + 9, y + 6}, {x + 9, y - 6}, {x - 9, y + 6}},
                             flows ? palette::kGreen : palette::kFaint);
         }
-        taken_.push_back({x - 11, y - 10, 22, 20});
+        labels_.reserve({x - 11, y - 10, 22, 20});
     }
 
     /// Tanks that stand beside one another: straight across. False when they do not.
@@ -385,7 +388,7 @@ class PlanDrawing {
         canvas_.line(from - 10, y, to + 10, y, flows ? palette::kBlue : palette::kFaint, flows ? 3 : 1.5);
         pipe_symbol(d, x, y, flows);
         const bool fault = faulty(d);
-        wanted_.push_back({x, y - 8, flow_text(i, d) + (fault ? "  FAULT" : ""), Side::Above, fault});
+        labels_.want({x, y - 8, flow_text(i, d) + (fault ? "  FAULT" : ""), Side::Above, fault});
         return true;
     }
 
@@ -421,10 +424,10 @@ class PlanDrawing {
         std::string text = flow_text(i, d);
         if (fault) text += "  FAULT";
         const bool away = d.into == plant::kNone;
-        wanted_.push_back({x, away ? half + 8 : half - 8, std::move(text), away ? Side::Below : Side::Above, fault});
+        labels_.want({x, away ? half + 8 : half - 8, std::move(text), away ? Side::Below : Side::Above, fault});
         for (const auto& [from, to] : {std::pair{a, std::pair{a.first, half}}, {std::pair{b.first, half}, b}})
-            taken_.push_back({from.first - 2, std::min(from.second, to.second), 4, std::abs(to.second - from.second)});
-        taken_.push_back({std::min(a.first, b.first), half - 2, std::abs(a.first - b.first), 4});
+            labels_.reserve({from.first - 2, std::min(from.second, to.second), 4, std::abs(to.second - from.second)});
+        labels_.reserve({std::min(a.first, b.first), half - 2, std::abs(a.first - b.first), 4});
     }
 
     /// From the floor up, so that what lies on top is seen; a stack shows how many it is.
@@ -474,7 +477,7 @@ class PlanDrawing {
         canvas_.line(px(rod.x_m), py(rod.y_m), px(base.x_m), py(base.y_m), palette::kInk, 3);
         canvas_.line(px(a.x_m), py(a.y_m), px(b.x_m), py(b.y_m), out > 0.005 ? palette::kVermilion : palette::kInk, 6);
         const double top = std::min(py(rod.y_m), py(base.y_m));
-        taken_.push_back({px(base.x_m) - 3, top, 6, std::abs(py(rod.y_m) - py(base.y_m))});
+        labels_.reserve({px(base.x_m) - 3, top, 6, std::abs(py(rod.y_m) - py(base.y_m))});
         want_label(d, d.pose.at(0, sign * (edge + 0.22)), fmt::format("{} {:.0f} mm", d.name, out * 1000),
                    d.on_left ? Side::Above : Side::Below);
     }
@@ -494,7 +497,7 @@ class PlanDrawing {
         canvas_.line(px(a.x_m), py(a.y_m), px(b.x_m), py(b.y_m), blocked ? palette::kOrange : palette::kFaint,
                      blocked ? 3 : 1.2, !blocked);
         for (const plant::Vector2& end : {a, b}) {
-            taken_.push_back({px(end.x_m) - 4, py(end.y_m) - 4, 8, 8});
+            labels_.reserve({px(end.x_m) - 4, py(end.y_m) - 4, 8, 8});
             canvas_.circle(px(end.x_m), py(end.y_m), 4, blocked ? palette::kOrange : palette::kPaper, palette::kInk);
         }
         want_label(d, d.pose.at(0, d.width_m / 2 + 0.05), d.name, Side::Above);
@@ -513,18 +516,10 @@ class PlanDrawing {
     }
 
     // --- labels: placed one after another, each as near to its device as the others leave room ---
-    enum class Side { Above, Below, Right };
-    struct Label {
-        double x, y;
-        std::string text;
-        Side side;
-        bool fault;
-    };
-
     void want_label(const DeviceModel& d, plant::Vector2 anchor, std::string text, Side side) {
         const bool fault = faulty(d);
         if (fault) text += "  FAULT";
-        wanted_.push_back({px(anchor.x_m), py(anchor.y_m), std::move(text), side, fault});
+        labels_.want({px(anchor.x_m), py(anchor.y_m), std::move(text), side, fault});
     }
     /// Of a surface: under its middle, or to its right when it leads up or down the page.
     void want_surface_label(const DeviceModel& d, std::string text) {
@@ -535,74 +530,13 @@ class PlanDrawing {
             std::move(text), upright ? Side::Right : Side::Below);
     }
 
-    void labels() {
+    void place_labels() {
         for (const DeviceModel& d : model_.devices) {
             const bool covers =
                 d.kind->placement == plant::Placement::Surface || d.kind->placement == plant::Placement::Plan;
-            if (d.in_plan && covers && d.kind->symbol != Symbol::Gantry) taken_.push_back(around(d));
+            if (d.in_plan && covers && d.kind->symbol != Symbol::Gantry) labels_.reserve(around(d));
         }
-        std::stable_sort(wanted_.begin(), wanted_.end(), [](const Label& a, const Label& b) { return a.x < b.x; });
-        taken_.push_back({0, 0, canvas_.width(), 44});  // the title
-        for (std::size_t n = 0; n < wanted_.size(); ++n) put(n);
-    }
-
-    /// On its side, or when there is no room on the other one.
-    void put(std::size_t n) {
-        if (put_there(n)) return;
-        Label& l = wanted_[n];
-        if (l.side == Side::Right) return;
-        l.side = l.side == Side::Above ? Side::Below : Side::Above;
-        put_there(n);
-    }
-
-    bool put_there(std::size_t n) {
-        const Label& l = wanted_[n];
-        const double width = canvas_.text_width(l.text, kText) + 6, height = kText + 5;
-        // With a neighbour close on the right, the text leads off to the left.
-        const bool crowded = n + 1 < wanted_.size() && wanted_[n + 1].side == l.side && wanted_[n + 1].x - l.x < 45;
-        const std::array<double, 3> shifts = crowded ? std::array{0.95, 0.5, 0.05} : std::array{0.5, 0.05, 0.95};
-        const double bottom = canvas_.height() - tiles_height_ - kLegend;
-        for (int ring = 0; ring < 20; ++ring) {
-            for (const double shift : shifts) {
-                const Box b = candidate(l, ring, shift, width, height);
-                const auto in_the_way = [&](const Box& o) { return o.overlaps(b); };
-                if (b.y < 46 || b.y + b.height > bottom) continue;
-                if (std::any_of(taken_.begin(), taken_.end(), in_the_way) || (ring < 8 && on_a_leader(n, b))) continue;
-                write(l, b);
-                taken_.push_back(b);
-                const double from = std::min(l.y, b.y), to = std::max(l.y, b.y + b.height);
-                if (l.side != Side::Right) taken_.push_back({l.x - 1, from, 2, to - from});
-                return true;
-            }
-        }
-        return false;
-    }
-
-    /// The n-th place to try: further and further away on the label's side.
-    Box candidate(const Label& l, int ring, double shift, double width, double height) const {
-        const double away = 8 + ring * (height + 1);
-        const double y = l.side == Side::Above ? l.y - away - height : l.y + away;
-        if (l.side != Side::Right)
-            return {std::clamp(l.x - width * shift, 2.0, canvas_.width() - width - 2), y, width, height};
-        return {l.x + 6, l.y - height / 2 + (ring % 2 == 0 ? ring : -ring) * height / 2, width, height};
-    }
-
-    /// Whether the line from a device whose label is not placed yet may have to pass here.
-    bool on_a_leader(std::size_t n, const Box& b) const {
-        return std::any_of(wanted_.begin() + static_cast<std::ptrdiff_t>(n) + 1, wanted_.end(),
-                           [&](const Label& other) {
-                               const double top = other.side == Side::Above ? other.y - 80 : other.y;
-                               return other.side == wanted_[n].side && Box{other.x - 2, top, 4, 80}.overlaps(b);
-                           });
-    }
-
-    void write(const Label& l, const Box& b) {
-        if (l.side != Side::Right) {
-            const double end = l.side == Side::Above ? b.y + b.height : b.y;
-            canvas_.line(l.x, l.y, std::clamp(l.x, b.x + 2, b.x + b.width - 2), end, faded(palette::kFaint, 0.8), 0.8);
-        }
-        const Colour colour = l.fault ? palette::kVermilion : palette::kInk;
-        canvas_.text(b.x + 3, b.y + b.height - 5, l.text, kText, colour, Align::Left, l.fault);
+        labels_.place(46, canvas_.height() - tiles_height_ - kLegend);
     }
 
     // --- devices without a place: tiles ---
@@ -731,8 +665,7 @@ class PlanDrawing {
     const plant::PlantState& state_;
     Canvas& canvas_;
     std::vector<std::string> faults_ = plant::active_faults(model_, state_);
-    std::vector<Label> wanted_;
-    std::vector<Box> taken_;
+    Labels labels_{canvas_};
     double scale_ = 1, origin_x_ = 0, origin_y_ = 0, tiles_height_ = 0;
 };
 

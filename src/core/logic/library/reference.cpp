@@ -38,7 +38,14 @@ ReferenceEntry own_entry(const LibraryFile& file) {
     out.summary = leading_comment(out.text);
     base::Diagnostics diagnostics;
     const SyntaxFile tree = parse_file(library_source(file), diagnostics);
+    for (const TypeDeclaration& type : tree.types) {
+        out.name = type.name;
+        out.kind = ReferenceKind::OwnType;
+        for (const Declaration& d : type.spec->fields)
+            out.ports.push_back({"field", d.name, type_text(*d.type), "", d.description});
+    }
     for (const ProgramUnit& unit : tree.units) {
+        out.name = unit.name;
         out.kind = unit.kind == UnitKind::Function ? ReferenceKind::OwnFunction : ReferenceKind::OwnBlock;
         for (const Declaration& d : unit.declarations) {
             const std::string section = section_text(d.section);

@@ -12,7 +12,7 @@ struct ReferencePort {
     std::string name, type, initial, help;
 };
 
-enum class ReferenceKind { StandardBlock, StandardFunction, OwnBlock, OwnFunction };
+enum class ReferenceKind { StandardBlock, StandardFunction, OwnBlock, OwnFunction, OwnType };
 
 struct ReferenceEntry {
     ReferenceKind kind = ReferenceKind::StandardBlock;
