@@ -16,6 +16,7 @@ class PlainTransport {
         plant::remove_gone(state_);
         for (std::size_t s = 0; s < state_.solids.size(); ++s) push(s);
         done_.assign(items().size(), false);
+        rose_.assign(items().size(), 0.0);
         for (std::size_t i = 0; i < items().size(); ++i) settle(i);
         done_.assign(items().size(), false);
         went_.assign(items().size(), {});
@@ -121,24 +122,34 @@ class PlainTransport {
         return best;
     }
 
+    double ceiling_of(std::size_t number) {
+        const Item& i = items()[number];
+        double ceiling = std::numeric_limits<double>::infinity();
+        for (std::size_t j = 0; j < items().size(); ++j) {
+            const Item& other = items()[j];
+            if (other.below == static_cast<int>(number))
+                ceiling = std::min(ceiling, ceiling_of(j) - other.height_m);
+            else if (j != number && other.z_m >= top(i) - plant::kCatch_m &&
+                     plant::overlap(plant::footprint(i), plant::footprint(other), plant::kTouch_m))
+                ceiling = std::min(ceiling, other.z_m);
+        }
+        for (std::size_t s = 0; s < state_.solids.size(); ++s) {
+            const double bottom = model_.solids[s].bottom_m + state_.solids[s].lift_m;
+            if (state_.solids[s].present && bottom >= top(i) - plant::kCatch_m &&
+                plant::overlap(plant::footprint(i), solid(s), plant::kTouch_m))
+                ceiling = std::min(ceiling, bottom);
+        }
+        return ceiling;
+    }
+
     void set_height(std::size_t number, double z) {
         Item& i = items()[number];
         if (z < i.z_m) z = std::max(z, std::min(overlapped(i), i.z_m));
         if (z > i.z_m) {
-            double ceiling = std::numeric_limits<double>::infinity();
-            for (const Item& other : items()) {
-                if (&other != &i && other.below != static_cast<int>(number) && other.z_m >= top(i) - plant::kCatch_m &&
-                    plant::overlap(plant::footprint(i), plant::footprint(other), plant::kTouch_m))
-                    ceiling = std::min(ceiling, other.z_m);
-            }
-            for (std::size_t s = 0; s < state_.solids.size(); ++s) {
-                const double bottom = model_.solids[s].bottom_m + state_.solids[s].lift_m;
-                if (state_.solids[s].present && bottom >= top(i) - plant::kCatch_m &&
-                    plant::overlap(plant::footprint(i), solid(s), plant::kTouch_m))
-                    ceiling = std::min(ceiling, bottom);
-            }
+            const double ceiling = ceiling_of(number);
             z = std::max(i.z_m, std::min(z, ceiling - i.height_m));
         }
+        rose_[number] += z - i.z_m;
         i.z_m = z;
     }
 
@@ -148,8 +159,8 @@ class PlainTransport {
         Item& i = items()[number];
         if (i.on_floor || (state_.held(i) && i.support == plant::kNone)) return;
         if (i.below != plant::kNone) {
-            const double top_before = top(item(i.below));
             settle(static_cast<std::size_t>(i.below));
+            const double top_before = top(item(i.below)) - rose_[static_cast<std::size_t>(i.below)];
             if (plant::footprint(item(i.below)).contains({i.x_m, i.y_m}) &&
                 std::abs(i.z_m - top_before) <= plant::kStepUp_m)
                 return set_height(number, top(item(i.below)));
@@ -245,6 +256,7 @@ class PlainTransport {
     plant::PlantState& state_;
     std::vector<bool> done_;
     std::vector<Vector2> went_;
+    std::vector<double> rose_;
 };
 
 }  // namespace vyard::test

@@ -64,6 +64,7 @@ struct StepScratch {
     std::vector<std::uint8_t> done;  ///< By item.
     std::vector<Vector2> went;       ///< By item.
     std::vector<Item> turned;
+    std::vector<double> rose;    ///< By item.
     std::vector<double> wanted;  ///< By solid: what it wanted in the last step.
 
     StepScratch() = default;

@@ -194,6 +194,7 @@ class Transport {
     // --- what carries an item ---
     void settle_all() {
         done_.assign(state_.items.size(), 0);
+        rose_.assign(state_.items.size(), 0.0);
         for (std::size_t i = 0; i < state_.items.size(); ++i) {
             const Item& item = state_.items[i];
             const bool stays = state_.near.inland(i) && item.z_m == state_.surfaces[index(item.support)].pose.z_m;
@@ -205,17 +206,19 @@ class Transport {
     void set_height(std::size_t i, Item& item, double z_m) {
         if (z_m < item.z_m) z_m = std::max(z_m, std::min(highest_overlapped(i, item), item.z_m));
         if (z_m > item.z_m) z_m = std::max(item.z_m, std::min(z_m, ceiling(i, item) - item.height_m));
+        rose_[i] += z_m - item.z_m;
         item.z_m = z_m;
     }
 
-    /// The lowest bottom above an item of what does not lie on it.
+    /// How high the top of an item can come: to what is above it, and what lies on it goes along.
     double ceiling(std::size_t i, const Item& item) const {
         double lowest_m = std::numeric_limits<double>::infinity();
         const double top_m = top_of(item) - kCatch_m;
         for (const int j : state_.near.items(i)) {
             const Item& other = state_.items[index(j)];
-            if (other.below != static_cast<int>(i) && other.z_m >= top_m &&
-                overlap(footprint(item), footprint(other), kTouch_m))
+            if (other.below == static_cast<int>(i))
+                lowest_m = std::min(lowest_m, ceiling(index(j), other) - other.height_m);
+            else if (other.z_m >= top_m && overlap(footprint(item), footprint(other), kTouch_m))
                 lowest_m = std::min(lowest_m, other.z_m);
         }
         for (const int s : state_.near.solids(i)) {
@@ -240,8 +243,8 @@ class Transport {
         Item& item = state_.items[i];
         if (item.on_floor || (state_.held(item) && item.support == kNone)) return;  // a gripper carries it
         if (item.below != kNone) {
-            const double before_m = top_of(state_.items[index(item.below)]);
             settle(index(item.below));  // what carries it goes first
+            const double before_m = top_of(state_.items[index(item.below)]) - rose_[index(item.below)];
             if (lies_on(item, state_.items[index(item.below)], before_m))
                 return set_height(i, item, top_of(state_.items[index(item.below)]));
         } else if (item.support != kNone && still_on(item, item.support)) {
@@ -424,6 +427,7 @@ class Transport {
     std::vector<std::uint8_t>& done_ = state_.scratch.done;
     std::vector<Vector2>& went_ = state_.scratch.went;
     std::vector<Item>& turned_ = state_.scratch.turned;
+    std::vector<double>& rose_ = state_.scratch.rose;  ///< By item, in this step.
 };
 
 }  // namespace
