@@ -97,8 +97,9 @@ void Nearby::find_items(const PlantModel&, const PlantState& state, double skin_
         const Item& item = state.items[i];
         const int x = cell_of_[i] % columns_, y = cell_of_[i] / columns_;
         for (int r = std::max(y - 1, 0); r <= std::min(y + 1, rows_ - 1); ++r) {
-            const auto from = static_cast<std::size_t>(r * columns_ + std::max(x - 1, 0));
-            const auto to = static_cast<std::size_t>(r * columns_ + std::min(x + 1, columns_ - 1)) + 1;
+            const int row_start = r * columns_;
+            const auto from = static_cast<std::size_t>(row_start + std::max(x - 1, 0));
+            const auto to = static_cast<std::size_t>(row_start + std::min(x + 1, columns_ - 1) + 1);
             for (int k = cell_start_[from]; k < cell_start_[to]; ++k) {
                 const int j = cell_items_[static_cast<std::size_t>(k)];
                 const Item& other = state.items[static_cast<std::size_t>(j)];
@@ -121,8 +122,8 @@ void Nearby::find_zones(const PlantModel& model, const PlantState& state, double
         const int x0 = column(zone.centre.x_m - reach_m), x1 = column(zone.centre.x_m + reach_m);
         const int y0 = row(zone.centre.y_m - reach_m), y1 = row(zone.centre.y_m + reach_m);
         for (int r = y0; r <= y1; ++r) {
-            const auto from = static_cast<std::size_t>(r * columns_ + x0),
-                       to = static_cast<std::size_t>(r * columns_ + x1) + 1;
+            const int row_start = r * columns_;
+            const auto from = static_cast<std::size_t>(row_start + x0), to = static_cast<std::size_t>(row_start + x1 + 1);
             for (int k = cell_start_[from]; k < cell_start_[to]; ++k) {
                 const int i = cell_items_[static_cast<std::size_t>(k)];
                 const Item& item = state.items[static_cast<std::size_t>(i)];

@@ -128,7 +128,7 @@ void Session::start_warm(int c) {
     controller::warm_start(model_->controllers[i], controllers_[i]);
 }
 
-controller::ChangeReport Session::change_logic(int c, std::shared_ptr<const logic::Program> program) {
+controller::ChangeReport Session::change_logic(int c, const std::shared_ptr<const logic::Program>& program) {
     const auto i = static_cast<std::size_t>(c);
     auto changed = std::make_shared<SessionModel>(*model_);
     controller::ControllerModel& model = changed->controllers[i];

@@ -75,7 +75,7 @@ class Session {
     void start_warm(int controller);
     /// Takes a newly compiled program between two scans. Joins and forces follow their tags by path; a tag that is
     /// gone, or of another type, leaves its point unjoined and is reported.
-    controller::ChangeReport change_logic(int controller, std::shared_ptr<const logic::Program> program);
+    controller::ChangeReport change_logic(int controller, const std::shared_ptr<const logic::Program>& program);
 
   private:
     struct HandRelease {

@@ -13,7 +13,6 @@ enum class Feed : int { Interval = 0, Command = 1, Running = 2, Gap = 3 };
 enum class Choice : int { InTurn = 0, Random = 1 };
 
 struct Infeed {
-    static constexpr int kMostItems = 32;
     struct Model {
         ItemList items;
         NumberList ratio;

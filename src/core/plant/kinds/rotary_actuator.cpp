@@ -46,10 +46,8 @@ struct RotaryActuator {
         const bool turn = step.output(kTurn) != 0.0;
         const bool air =
             model.air == kNone || step.state.pressure_pa[static_cast<std::size_t>(model.air)] >= model.needs_pa;
-        if (!model.two_coils)
-            state.sent = turn ? 1 : -1;
-        else if (turn != (step.output(kBack) != 0.0))
-            state.sent = turn ? 1 : -1;
+        const bool told = !model.two_coils || turn != (step.output(kBack) != 0.0);
+        if (told) state.sent = turn ? 1 : -1;
         const bool spring = !model.two_coils && (state.sent < 0 || !air);
         const double way = spring ? -1.0 : air ? state.sent : 0.0;
         if (!state.jammed) state.share = std::clamp(state.share + way * step.dt_s / model.time_s, 0.0, 1.0);
