@@ -12,6 +12,7 @@
 #include "core/plant/assemblies.hpp"
 #include "core/plant/kind.hpp"
 #include "core/plant/own_kind.hpp"
+#include "core/plant/value_reader.hpp"
 
 namespace vyard::plant {
 
@@ -21,11 +22,6 @@ using base::Dimension;
 namespace {
 
 using Form = DefinitionValue::Form;
-
-const char* form_text(Form form) {
-    static constexpr const char* kTexts[] = {"a text", "a bare number", "true or false", "a list", "a table or date"};
-    return kTexts[static_cast<int>(form)];
-}
 
 std::vector<std::string> placement_names(Placement placement) {
     switch (placement) {
@@ -78,12 +74,11 @@ class Builder {
         : definition_(definition), diagnostics_(diagnostics) {}
 
     CheckedPlant run() {
-        model_ = std::make_shared<PlantModel>();
         model_->step_s = definition_.step_s;
         model_->initial.random.state = definition_.seed;
         own_kinds();
-        colours();
-        items();
+        read_.read_colours(definition_);
+        read_.read_items(definition_);
         declare();
         allocate();
         for (std::size_t d = 0; d < model_->devices.size(); ++d) read_parameters(d);
@@ -111,108 +106,6 @@ class Builder {
             }
             if (auto kind = make_own_kind(d, diagnostics_)) model_->own_kinds.push_back(std::move(kind));
         }
-    }
-
-    // --- colours and items ---
-    void colours() {
-        for (const DefinitionValue& v : definition_.colours) {
-            if (v.form != Form::Text) {
-                error(Code::WrongValue, v.place, fmt::format("a colour is a text, not {}", form_text(v.form)));
-            } else if (std::find(model_->colours.begin(), model_->colours.end(), v.text) != model_->colours.end()) {
-                error(Code::DuplicateName, v.place, fmt::format("the colour '{}' is listed twice", v.text));
-            } else {
-                model_->colours.push_back(v.text);
-            }
-        }
-        if (model_->colours.empty()) model_->colours.emplace_back("plain");
-    }
-
-    void items() {
-        for (const DeviceDefinition& d : definition_.items) {
-            ItemType item;
-            item.name = d.name;
-            bool size_given = false;
-            for (const DefinitionKey& key : d.keys) {
-                if (key.name == "size") {
-                    size_given = true;
-                    read_size(key.value, item);
-                } else if (key.name == "mass") {
-                    item.mass_kg = quantity(key.value, Dimension::Mass, 0.0, 1e5).value_or(1.0);
-                } else if (key.name == "colour") {
-                    item.colour = find_colour(key.value).value_or(0);
-                } else if (key.name == "code") {
-                    item.code = static_cast<int>(quantity(key.value, Dimension::Plain, 0.0, 1e9).value_or(0.0));
-                } else if (key.name == "material") {
-                    item.material = material(key.value);
-                } else {
-                    error(Code::UnknownKey, key.place, fmt::format("an item has no '{}'", key.name),
-                          base::name_hint(key.name, {"size", "mass", "colour", "code", "material"}));
-                }
-            }
-            if (!size_given)
-                error(Code::MissingKey, d.place, fmt::format("item '{}' needs its size", d.name),
-                      "size = [\"240 mm\", \"115 mm\", \"71 mm\"]  (length, width, height)");
-            model_->item_types.push_back(item);
-        }
-    }
-
-    Material material(const DefinitionValue& value) {
-        if (value.form == Form::Text && value.text == "metal") return Material::Metal;
-        if (value.form != Form::Text || value.text != "other")
-            error(Code::WrongValue, value.place, "'material' takes one of: metal, other");
-        return Material::Other;
-    }
-
-    void read_size(const DefinitionValue& value, ItemType& item) {
-        if (value.form != Form::List || value.list.size() != 3) {
-            error(Code::WrongValue, value.place, "a size is three lengths: length, width, height",
-                  "size = [\"240 mm\", \"115 mm\", \"71 mm\"]");
-            return;
-        }
-        double* const parts[] = {&item.length_m, &item.width_m, &item.height_m};
-        for (std::size_t i = 0; i < 3; ++i)
-            *parts[i] = quantity(value.list[i], Dimension::Length, 1e-3, 10.0).value_or(0.1);
-    }
-
-    std::optional<int> find_colour(const DefinitionValue& value) {
-        const auto found = std::find(model_->colours.begin(), model_->colours.end(), value.text);
-        if (value.form == Form::Text && found != model_->colours.end())
-            return static_cast<int>(found - model_->colours.begin());
-        error(Code::WrongValue, value.place, fmt::format("'{}' is no colour of this plant", value.text),
-              base::name_hint(value.text, model_->colours));
-        return std::nullopt;
-    }
-
-    // --- values ---
-    std::optional<double> quantity(const DefinitionValue& value, Dimension dimension, double low, double high) {
-        if (value.form == Form::Number && dimension != Dimension::Plain) {
-            error(Code::WrongUnit, value.place,
-                  fmt::format("a {} needs a unit, written as a text; accepted: {}", base::dimension_name(dimension),
-                              base::accepted_units(dimension)),
-                  fmt::format("such as \"{} {}\"", value.number, base::display_unit(dimension)));
-            return std::nullopt;
-        }
-        double si = value.number;
-        if (value.form == Form::Text) {
-            const auto reading = base::read_quantity(value.text, dimension);
-            if (reading.fault != base::QuantityFault::None) {
-                error(reading.fault == base::QuantityFault::NotANumber ? Code::WrongValue : Code::WrongUnit,
-                      value.place, base::quantity_message(value.text, reading, dimension));
-                return std::nullopt;
-            }
-            si = reading.si_value;
-        } else if (value.form != Form::Number) {
-            error(Code::WrongValue, value.place,
-                  fmt::format("expected a {}, found {}", base::dimension_name(dimension), form_text(value.form)));
-            return std::nullopt;
-        }
-        if (!(si >= low && si <= high)) {
-            const char* unit = base::display_unit(dimension);
-            error(Code::OutOfRange, value.place,
-                  fmt::format("{:g} {} is out of range; accepted: {:g} to {:g} {}", si, unit, low, high, unit));
-            return std::nullopt;
-        }
-        return si;
     }
 
     // --- devices ---
@@ -341,7 +234,7 @@ class Builder {
     std::optional<ParameterValue> parameter(const ParameterSpec& p, const DefinitionValue& value, DeviceModel& device) {
         switch (p.type) {
             case ParameterType::Quantity:
-                if (const auto si = quantity(value, p.dimension, p.low, p.high)) return *si;
+                if (const auto si = read_.quantity(value, p.dimension, p.low, p.high)) return *si;
                 return std::nullopt;
             case ParameterType::Whole:
                 if (value.form != Form::Number || value.number != std::floor(value.number)) {
@@ -367,62 +260,14 @@ class Builder {
             case ParameterType::Device:
                 if (const auto found = device_named(value, p.choices, p.name)) return *found;
                 return std::nullopt;
-            case ParameterType::Items: return item_list(value);
-            case ParameterType::Numbers: return number_list(p, value);
+            case ParameterType::Items: return read_.item_list(value);
+            case ParameterType::Numbers: return read_.number_list(p, value);
             case ParameterType::Colour:
-                if (const auto found = find_colour(value)) return *found;
+                if (const auto found = read_.find_colour(value)) return *found;
                 return std::nullopt;
-            case ParameterType::Names: return names(p, value, device);
+            case ParameterType::Names: return read_.names(p, value, device);
         }
         return std::nullopt;
-    }
-
-    std::optional<ParameterValue> item_list(const DefinitionValue& value) {
-        ItemList out;
-        const std::vector<DefinitionValue> single{value};
-        for (const DefinitionValue& v : value.form == Form::List ? value.list : single) {
-            const int found = v.form == Form::Text ? model_->find_item_type(v.text) : kNone;
-            if (found == kNone) {
-                std::vector<std::string> known;
-                for (const ItemType& i : model_->item_types) known.push_back(i.name);
-                error(Code::UnknownItem, v.place, fmt::format("no item is named '{}'", v.text),
-                      base::name_hint(v.text, known));
-                return std::nullopt;
-            }
-            if (out.count == ItemList::kMost) break;
-            out.items[static_cast<std::size_t>(out.count++)] = static_cast<std::int16_t>(found);
-        }
-        if (out.count > 0 && (value.form != Form::List || value.list.size() <= ItemList::kMost)) return out;
-        error(Code::OutOfRange, value.place, fmt::format("a list has 1 to {} items", ItemList::kMost));
-        return std::nullopt;
-    }
-
-    std::optional<ParameterValue> number_list(const ParameterSpec& p, const DefinitionValue& value) {
-        NumberList out;
-        if (value.form != Form::List || value.list.size() > NumberList::kMost) {
-            error(Code::WrongValue, value.place,
-                  fmt::format("'{}' is a list of up to {} numbers", p.name, NumberList::kMost));
-            return std::nullopt;
-        }
-        for (const DefinitionValue& v : value.list) {
-            const auto number = quantity(v, Dimension::Plain, 0.0, 1e6);
-            if (!number) return std::nullopt;
-            out.values[static_cast<std::size_t>(out.count++)] = *number;
-        }
-        return out;
-    }
-
-    std::optional<ParameterValue> names(const ParameterSpec& p, const DefinitionValue& value, DeviceModel& device) {
-        std::vector<std::string> list;
-        for (const DefinitionValue& v : value.list) {
-            if (v.form == Form::Text) list.push_back(v.text);
-        }
-        if (value.form != Form::List || list.size() != value.list.size() || list.size() < 2 || list.size() > 8) {
-            error(Code::WrongValue, value.place, fmt::format("'{}' is a list of two to eight names", p.name));
-            return std::nullopt;
-        }
-        device.positions = list;
-        return list;
     }
 
     std::optional<int> device_named(const DefinitionValue& value, const std::vector<std::string>& kinds,
@@ -506,17 +351,6 @@ class Builder {
         }
     }
 
-    std::optional<Vector2> coordinates(const DefinitionValue& value) {
-        if (value.form != Form::List || value.list.size() != 2) {
-            error(Code::WrongValue, value.place, "a place in the plan is two lengths", "at = [\"0 m\", \"1.5 m\"]");
-            return std::nullopt;
-        }
-        const auto x = quantity(value.list[0], Dimension::Length, -1000.0, 1000.0);
-        const auto y = quantity(value.list[1], Dimension::Length, -1000.0, 1000.0);
-        if (!x || !y) return std::nullopt;
-        return Vector2{*x, *y};
-    }
-
     std::optional<int> surface_named(const DefinitionValue& value, const char* key) {
         const auto other = device_named(value, carrying_kinds(), key);
         if (!other) return std::nullopt;
@@ -542,7 +376,7 @@ class Builder {
         } else if (beside != nullptr) {
             if (!place_beside(d, device, *beside, at)) return false;
         } else if (at != nullptr) {
-            const auto xy = coordinates(*at);
+            const auto xy = read_.coordinates(*at);
             if (!xy) return false;
             device.pose.x_m = xy->x_m;
             device.pose.y_m = xy->y_m;
@@ -569,7 +403,7 @@ class Builder {
         }
         const SurfaceModel& s = surface_of(*other);
         const double total_m = model_->devices[static_cast<std::size_t>(*other)].length_m;
-        const auto along = quantity(*at, Dimension::Length, 0.0, total_m);
+        const auto along = read_.quantity(*at, Dimension::Length, 0.0, total_m);
         const auto left = side(d);
         if (!along || !left) return false;
         const double half = model_->devices[static_cast<std::size_t>(*other)].width_m / 2.0;
@@ -589,12 +423,12 @@ class Builder {
 
     bool heading_and_height(int d, DeviceModel& device) {
         if (const DefinitionValue* heading = key_of(d, "heading")) {
-            const auto angle = quantity(*heading, Dimension::Angle, -7.0, 7.0);
+            const auto angle = read_.quantity(*heading, Dimension::Angle, -7.0, 7.0);
             if (!angle) return false;
             device.pose.heading = Heading::of(*angle);
         }
         if (const DefinitionValue* height = key_of(d, "height")) {
-            const auto z = quantity(*height, Dimension::Length, 0.0, 100.0);
+            const auto z = read_.quantity(*height, Dimension::Length, 0.0, 100.0);
             if (!z) return false;
             device.pose.z_m = *z;
         }
@@ -608,12 +442,12 @@ class Builder {
             Heading heading;
             Vector2 at;
             if (o->heading) {
-                const auto angle = quantity(*o->heading, Dimension::Angle, -7.0, 7.0);
+                const auto angle = read_.quantity(*o->heading, Dimension::Angle, -7.0, 7.0);
                 if (!angle) return false;
                 heading = Heading::of(*angle);
             }
             if (o->at) {
-                const auto xy = coordinates(*o->at);
+                const auto xy = read_.coordinates(*o->at);
                 if (!xy) return false;
                 at = *xy;
             }
@@ -638,7 +472,7 @@ class Builder {
         if (!other) return false;
         const SurfaceModel& s = surface_of(*other);
         const double total_m = model_->devices[static_cast<std::size_t>(*other)].length_m;
-        const auto along = quantity(*at, Dimension::Length, 0.0, total_m);
+        const auto along = read_.quantity(*at, Dimension::Length, 0.0, total_m);
         const auto left = side(d);
         if (!along || !left) return false;
         const Vector2 p = s.pose.at(*along, 0.0);
@@ -656,7 +490,7 @@ class Builder {
                   "at = [\"2 m\", \"0 m\"]: its middle in the plan");
             return false;
         }
-        const auto xy = coordinates(*at);
+        const auto xy = read_.coordinates(*at);
         if (!xy) return false;
         device.pose.x_m = xy->x_m;
         device.pose.y_m = xy->y_m;
@@ -705,7 +539,8 @@ class Builder {
 
     const PlantDefinition& definition_;
     base::Diagnostics& diagnostics_;
-    std::shared_ptr<PlantModel> model_;
+    std::shared_ptr<PlantModel> model_ = std::make_shared<PlantModel>();
+    ValueReader read_{*model_, diagnostics_};
     std::vector<const DeviceDefinition*> sources_;
     std::set<int> placing_, placed_, unusable_;
     std::vector<std::string> left_out_;

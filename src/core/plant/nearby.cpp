@@ -123,7 +123,8 @@ void Nearby::find_zones(const PlantModel& model, const PlantState& state, double
         const int y0 = row(zone.centre.y_m - reach_m), y1 = row(zone.centre.y_m + reach_m);
         for (int r = y0; r <= y1; ++r) {
             const int row_start = r * columns_;
-            const auto from = static_cast<std::size_t>(row_start + x0), to = static_cast<std::size_t>(row_start + x1 + 1);
+            const auto from = static_cast<std::size_t>(row_start + x0),
+                       to = static_cast<std::size_t>(row_start + x1 + 1);
             for (int k = cell_start_[from]; k < cell_start_[to]; ++k) {
                 const int i = cell_items_[static_cast<std::size_t>(k)];
                 const Item& item = state.items[static_cast<std::size_t>(i)];
