@@ -14,6 +14,12 @@ using plant::ParameterType;
 
 namespace {
 
+std::string every_defect() {
+    std::string out;
+    for (const plant::DefectSpec& d : plant::defects()) out += (out.empty() ? "" : ", ") + std::string(d.name);
+    return out;
+}
+
 std::string takes_text(const plant::ParameterSpec& p) {
     switch (p.type) {
         case ParameterType::Quantity:
@@ -22,7 +28,10 @@ std::string takes_text(const plant::ParameterSpec& p) {
                        : fmt::format("a {}, {}", base::dimension_name(p.dimension), base::accepted_units(p.dimension));
         case ParameterType::Whole: return "a whole number";
         case ParameterType::Choice: return fmt::format("{}", fmt::join(p.choices, " | "));
-        case ParameterType::Device: return fmt::format("the name of a {}", fmt::join(p.choices, ", "));
+        case ParameterType::Device: {
+            const bool vowel = std::string_view("aeiou").find(p.choices[0][0]) != std::string_view::npos;
+            return fmt::format("the name of a{} {}", vowel ? "n" : "", fmt::join(p.choices, ", "));
+        }
         case ParameterType::Items: return "the name of an item, or a list of them";
         case ParameterType::Numbers: return "a list of numbers";
         case ParameterType::Colour: return "one of [plant] colours";
@@ -74,9 +83,7 @@ std::vector<Section> sections(const Kind& kind) {
     for (const auto& f : kind.faults)
         faults.rows.push_back(
             {f.name, f.takes_amount ? fmt::format("amount: a {}", base::dimension_name(f.dimension)) : "", f.help});
-    if (!kind.points.empty())
-        faults.rows.push_back(
-            {"stuck", "on | off, or at VALUE", "any of its points, whatever the device or the controller says"});
+    if (!kind.points.empty()) faults.rows.push_back({"of its points", "fault DEVICE.POINT NAME", every_defect()});
     return {parameters, points, controls, gauges, faults};
 }
 
@@ -89,6 +96,15 @@ void print_kind(const Kind& kind) {
             fmt::print("    {:<17} {}{}{}\n", name, help, what.empty() ? "" : "  ",
                        what.empty() ? "" : "[" + what + "]");
     }
+}
+
+/// What the amount of a point's defect is.
+std::string defect_amount(const plant::DefectSpec& d) {
+    if (!d.takes_amount) return {};
+    const char* what = d.defect == plant::Defect::Gain ? "a plain number"
+                       : d.of_time                     ? "a time"
+                                                       : "in the unit of the point";
+    return fmt::format("{}{}", what, d.of_boolean ? "" : "; not of BOOL points");
 }
 
 std::string markdown() {
@@ -109,6 +125,9 @@ std::string markdown() {
             }
         }
     }
+    out += "\n## Faults of every point\n\n| fault | takes | |\n| --- | --- | --- |\n";
+    for (const plant::DefectSpec& d : plant::defects())
+        out += fmt::format("| `{}` | {} | {} |\n", d.name, defect_amount(d), d.help);
     return out;
 }
 
@@ -148,7 +167,9 @@ int kinds_command(const std::vector<std::string>& arguments) {
         for (const Kind* kind : chosen) out.push_back(json_of(*kind));
         fmt::print("{}\n", out.dump(2));
     } else if (line.words().empty()) {
-        for (const Kind* kind : chosen) fmt::print("{:<18} {:<10} {}\n", kind->name, kind->family, kind->summary);
+        for (const Kind* kind : chosen) fmt::print("{:<24} {:<10} {}\n", kind->name, kind->family, kind->summary);
+        fmt::print("\nevery point can have:\n");
+        for (const plant::DefectSpec& d : plant::defects()) fmt::print("    {:<12} {}\n", d.name, d.help);
         fmt::print("\nvyard kinds KIND shows one in full.\n");
     } else {
         print_kind(*chosen[0]);
