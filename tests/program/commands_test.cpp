@@ -278,7 +278,7 @@ TEST_CASE("draw: plan and timing in three formats; the same run gives the same b
 TEST_CASE("kinds: the list, one kind, JSON") {
     Folder f;
     const Result list = f.run("kinds");
-    CHECK(contains(list.out, "photoeye           sensors"));
+    CHECK(contains(list.out, "photoeye                 sensors"));
     const Result one = f.run("kinds tank");
     CHECK(contains(one.out, "tank (liquid): holds a liquid"));
     CHECK(contains(one.out, "drag_out"));
