@@ -14,10 +14,12 @@ namespace {
 
 constexpr const char* kHelp =
     "orders, as in procedures:\n"
-    "  press D [for T]   release D   turn D to POSITION   set D to VALUE   reset D\n"
+    "  press D [for T]   release D   turn D to POSITION   set D to VALUE   reset D   pull D   open D   tilt D to X\n"
     "  force TAG = VALUE   unforce TAG|all   forces on|off\n"
-    "  fault D stuck on|off   fault D NAME [AMOUNT]   heal D|all\n"
-    "  take from BELT [at X]   place ITEM on BELT at X [colour C]   stop   start [warm]\n"
+    "  fault POINT stuck on|off|at X   fault POINT open_wire|short|chatter|delay|noise|drift|offset|gain [AMOUNT]\n"
+    "  fault D NAME [AMOUNT]   ... [for T | every N | at random every T for T]   heal D|all\n"
+    "  take from BELT [at X]   place ITEM on BELT at X [colour C]   shift item on BELT [at X] by X\n"
+    "  turn item on BELT [at X] by A   swap item on BELT [at X] for ITEM   stop   start [warm]\n"
     "  wait T   wait until COND [within T]   expect COND [within T | for T]\n"
     "and here: watch NAMES   unwatch NAMES|all   show NAMES   status   pace FACTOR|max   help   quit\n";
 
