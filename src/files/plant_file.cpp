@@ -32,6 +32,9 @@ class PlantReader {
                 diagnostics_.error(Code::UnknownKey, place_of(source_, key),
                                    fmt::format("'{}' stands outside any device", name),
                                    "devices are tables: [belt.infeed]");
+            } else if (name == "assembly") {
+                diagnostics_.error(Code::WrongValue, place_of(source_, key), "an assembly has double brackets",
+                                   "[[assembly]] with name = \"station\"");
             } else if (name == "plant") {
                 general(*table);
             } else if (name == "kind") {

@@ -223,4 +223,9 @@ TEST_CASE("plant.toml: assemblies and kinds of one's own, through the program") 
     const auto wrong = f.run("check .");
     CHECK(wrong.exit == 2);
     CHECK(contains(wrong.err, "oven.st:1:52: error: no variable is named 'hat'"));
+    f.write("plant.toml", "[assembly]\nname = \"station\"\n\n[kind]\noven = 3\n");
+    const auto brackets = f.run("check .");
+    CHECK(brackets.exit == 2);
+    CHECK(contains(brackets.err, "plant.toml:1:2: error: an assembly has double brackets"));
+    CHECK(contains(brackets.err, "plant.toml:5:1: error: a kind is a table"));
 }
