@@ -564,7 +564,7 @@ TEST_CASE("motors and drives: both ways, changing over, ramp, fault and reset") 
     p.add("speed_monitor.s", {{"on", "d"}, {"start_time", "1 s"}});
     Bench b(p);
     b.drive("m.forward", 1);
-    CHECK(b.until("m.running", 1, 2) == Approx(0.5).epsilon(0.02));
+    CHECK(b.until("m.running", 1, 2) == Approx(0.5).epsilon(1e-6));  // to the step
     CHECK(b.read("m.speed") == 100);
     b.drive("m.forward", 0);
     b.drive("m.backward", 1);

@@ -61,7 +61,8 @@ struct Motor {
             model.starter == Starter::Direct ? step.output(kRun) : step.output(kForward) - step.output(kBackward);
         const int way = wanted > 0.0 ? 1 : wanted < 0.0 ? -1 : 0;
         const bool powered = way != 0 && !state.tripped;
-        state.on_s = powered && way == state.way ? state.on_s + step.dt_s : 0.0;  // changing over starts anew
+        if (!powered || way != state.way) state.on_s = 0.0;  // changing over starts anew
+        if (powered) state.on_s += step.dt_s;
         state.way = powered ? way : 0;
         state.stalled_s = powered && state.jammed ? state.stalled_s + step.dt_s : 0.0;
         if (state.stalled_s >= model.trip_s) state.tripped = true;
