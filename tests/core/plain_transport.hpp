@@ -31,7 +31,7 @@ class PlainTransport {
     Item& item(int i) { return state_.items[static_cast<std::size_t>(i)]; }
     int count() { return static_cast<int>(items().size()); }
     plant::OrientedBox solid(std::size_t s) { return model_.solids[s].now(state_.solids[s]); }
-    bool level(const Item& i, std::size_t s) { return plant::same_height(i, model_.solids[s], state_.solids[s]); }
+    bool level(const Item& i, std::size_t s) { return plant::same_height(i, model_.solids[s]); }
     static double top(const Item& i) { return i.z_m + i.height_m; }
 
     double way_before_solids(const Item& i, Vector2 way, double most) {
@@ -114,7 +114,7 @@ class PlainTransport {
                 best = std::max(best, top(other));
         }
         for (std::size_t s = 0; s < state_.solids.size(); ++s) {
-            const double solid_top = model_.solids[s].top_m + state_.solids[s].lift_m;
+            const double solid_top = model_.solids[s].top_m;
             if (state_.solids[s].present && solid_top <= i.z_m + plant::kStepUp_m &&
                 plant::overlap(plant::footprint(i), solid(s), plant::kTouch_m))
                 best = std::max(best, solid_top);
@@ -134,7 +134,7 @@ class PlainTransport {
                 ceiling = std::min(ceiling, other.z_m);
         }
         for (std::size_t s = 0; s < state_.solids.size(); ++s) {
-            const double bottom = model_.solids[s].bottom_m + state_.solids[s].lift_m;
+            const double bottom = model_.solids[s].bottom_m;
             if (state_.solids[s].present && bottom >= top(i) - plant::kCatch_m &&
                 plant::overlap(plant::footprint(i), solid(s), plant::kTouch_m))
                 ceiling = std::min(ceiling, bottom);

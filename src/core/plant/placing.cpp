@@ -26,7 +26,7 @@ int Placing::add_solid(const OrientedBox& area, double bottom_m, double top_m, V
                        bool present) {
     const int zone = add_zone(area.centre + push * (travel_m / 2.0), area.radius_m() + travel_m / 2.0);
     model.solids.push_back({index, area, bottom_m, top_m, push, zone});
-    model.initial.solids.push_back({present, 0.0, 0.0, 0.0});
+    model.initial.solids.push_back({present, 0.0, 0.0});
     return static_cast<int>(model.solids.size()) - 1;
 }
 

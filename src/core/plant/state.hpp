@@ -43,7 +43,6 @@ struct SolidState {
     bool present = false;   ///< Stands in the way of items.
     double offset_m = 0.0;  ///< From rest, along its push heading.
     double wanted_m = 0.0;  ///< Travel asked for in this step; what is not possible is not done.
-    double lift_m = 0.0;    ///< Above its model's height.
 };
 
 struct Liquid {

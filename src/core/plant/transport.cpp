@@ -34,7 +34,7 @@ class Transport {
 
   private:
     bool blocks(std::size_t solid, const Item& item) const {
-        return state_.solids[solid].present && same_height(item, model_.solids[solid], state_.solids[solid]);
+        return state_.solids[solid].present && same_height(item, model_.solids[solid]);
     }
     OrientedBox solid_area(std::size_t solid) const { return model_.solids[solid].now(state_.solids[solid]); }
 
@@ -59,7 +59,7 @@ class Transport {
         double allowed = wanted;
         for (const int i : state_.near.zone(model_.solids[s].zone)) {
             const Item& item = state_.items[index(i)];
-            if (!same_height(item, model_.solids[s], state_.solids[s])) continue;
+            if (!same_height(item, model_.solids[s])) continue;
             const double free = free_way(body, footprint(item), way);
             if (free < allowed) allowed = std::min(allowed, free + push_limit(index(i), way, allowed - free, 0));
         }
@@ -87,7 +87,7 @@ class Transport {
     void push_items(std::size_t s, Vector2 way, double by) {
         const OrientedBox body = solid_area(s);
         for (const int i : state_.near.zone(model_.solids[s].zone)) {
-            if (!same_height(state_.items[index(i)], model_.solids[s], state_.solids[s])) continue;
+            if (!same_height(state_.items[index(i)], model_.solids[s])) continue;
             const double free = free_way(body, footprint(state_.items[index(i)]), way);
             if (free < by) shift(index(i), way, by - free, 0);
         }
@@ -222,7 +222,7 @@ class Transport {
                 lowest_m = std::min(lowest_m, other.z_m);
         }
         for (const int s : state_.near.solids(i)) {
-            const double bottom_m = model_.solids[index(s)].bottom_m + state_.solids[index(s)].lift_m;
+            const double bottom_m = model_.solids[index(s)].bottom_m;
             if (state_.solids[index(s)].present && bottom_m >= top_m &&
                 overlap(footprint(item), solid_area(index(s)), kTouch_m))
                 lowest_m = std::min(lowest_m, bottom_m);
@@ -318,7 +318,7 @@ class Transport {
                 best_m = std::max(best_m, top_of(other));
         }
         for (const int s : state_.near.solids(i)) {
-            const double top_m = model_.solids[index(s)].top_m + state_.solids[index(s)].lift_m;
+            const double top_m = model_.solids[index(s)].top_m;
             if (state_.solids[index(s)].present && top_m <= item.z_m + kStepUp_m &&
                 overlap(footprint(item), solid_area(index(s)), kTouch_m))
                 best_m = std::max(best_m, top_m);
@@ -452,7 +452,7 @@ bool space_is_free(const PlantModel& model, const PlantState& state, const Item&
         if (static_cast<int>(i) != except && !clear(state.items[i])) return false;
     }
     for (std::size_t s = 0; s < model.solids.size(); ++s) {
-        if (state.solids[s].present && same_height(item, model.solids[s], state.solids[s]) &&
+        if (state.solids[s].present && same_height(item, model.solids[s]) &&
             overlap(footprint(item), model.solids[s].now(state.solids[s]), kTouch_m))
             return false;
     }
@@ -468,7 +468,7 @@ double free_way_of_item(const PlantModel& model, const PlantState& state, std::s
             allowed = std::min(allowed, free_way(body, footprint(state.items[j]), way));
     }
     for (std::size_t s = 0; s < model.solids.size(); ++s) {
-        if (state.solids[s].present && same_height(item, model.solids[s], state.solids[s]))
+        if (state.solids[s].present && same_height(item, model.solids[s]))
             allowed = std::min(allowed, free_way(body, model.solids[s].now(state.solids[s]), way));
     }
     return allowed;
@@ -489,7 +489,7 @@ void sink_item(const PlantModel& model, PlantState& state, std::size_t i, double
     }
     for (std::size_t s = 0; s < model.solids.size(); ++s) {
         if (state.solids[s].present && overlap(body, model.solids[s].now(state.solids[s]), kTouch_m))
-            meet(model.solids[s].bottom_m + state.solids[s].lift_m, model.solids[s].top_m + state.solids[s].lift_m);
+            meet(model.solids[s].bottom_m, model.solids[s].top_m);
     }
     for (std::size_t s = 0; s < model.surfaces.size(); ++s) {
         if (!model.surfaces[s].contains(state.surfaces[s], item.x_m, item.y_m)) continue;

@@ -40,8 +40,8 @@ inline bool same_height(double bottom_a_m, double top_a_m, double bottom_b_m, do
 inline bool same_height(const Item& a, const Item& b) {
     return same_height(a.z_m, a.z_m + a.height_m, b.z_m, b.z_m + b.height_m);
 }
-inline bool same_height(const Item& a, const SolidModel& solid, const SolidState& state) {
-    return same_height(a.z_m, a.z_m + a.height_m, solid.bottom_m + state.lift_m, solid.top_m + state.lift_m);
+inline bool same_height(const Item& a, const SolidModel& solid) {
+    return same_height(a.z_m, a.z_m + a.height_m, solid.bottom_m, solid.top_m);
 }
 
 /// The way a driven surface carries what lies on it in a step.
