@@ -33,7 +33,10 @@ std::string takes_text(const plant::ParameterSpec& p) {
             return fmt::format("the name of a{} {}", vowel ? "n" : "", fmt::join(p.choices, ", "));
         }
         case ParameterType::Items: return "the name of an item, or a list of them";
-        case ParameterType::Numbers: return "a list of numbers";
+        case ParameterType::Numbers:
+            return p.dimension == base::Dimension::Plain
+                       ? "a list of numbers"
+                       : fmt::format("a list of quantities in {}", base::accepted_units(p.dimension));
         case ParameterType::Colour: return "one of [plant] colours";
         case ParameterType::Names: return "a list of names";
     }
@@ -41,7 +44,13 @@ std::string takes_text(const plant::ParameterSpec& p) {
 }
 
 const char* type_text(plant::PointType type) {
-    return type == plant::PointType::Boolean ? "BOOL" : type == plant::PointType::Number ? "whole number" : "analog";
+    switch (type) {
+        case plant::PointType::Boolean: return "BOOL";
+        case plant::PointType::Number: return "whole number";
+        case plant::PointType::Analog: return "analog";
+        case plant::PointType::Text: break;
+    }
+    return "text";
 }
 
 std::string point_text(const plant::PointSpec& p) {

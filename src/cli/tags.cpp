@@ -37,7 +37,7 @@ std::vector<Row> rows_of(const session::SessionModel& model, const session::Sess
                     located ? variable.address.text() : "",
                     join != nullptr ? model.plant->points[static_cast<std::size_t>(join->point)].name : "",
                     join != nullptr ? join->scaling_text : "",
-                    session::signal_text(signal, session::read(session, signal)),
+                    session::value_text(session, signal),
                     variable.description};
             keyed.push_back({{located ? static_cast<int>(variable.address.area) : 9, variable.address.byte,
                               variable.address.bit, v},

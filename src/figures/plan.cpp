@@ -60,7 +60,7 @@ class PlanDrawing {
         fit();
         title();
         for (const Symbol first :
-             {Symbol::Tank, Symbol::Hopper, Symbol::Outfeed, Symbol::Chute, Symbol::Belt, Symbol::Rollers,
+             {Symbol::Tank, Symbol::Hopper, Symbol::Outfeed, Symbol::Chute, Symbol::Belt, Symbol::Rollers, Symbol::Shelf,
               Symbol::Turntable, Symbol::Lift, Symbol::IndexTable, Symbol::Diverter, Symbol::Scale})
             each(first);
         pipes();
@@ -164,6 +164,7 @@ class PlanDrawing {
             case Symbol::Eye: return eye(i, d);
             case Symbol::Reader: return reader(i, d);
             case Symbol::Rollers: return rollers(i, d);
+            case Symbol::Shelf: return shelf(i, d);
             case Symbol::Turntable:
             case Symbol::Lift: return carriage(i, d);
             case Symbol::IndexTable: return index_table(i, d);
@@ -249,7 +250,14 @@ class PlanDrawing {
             }
             from_m += length_m;
         }
-        want_surface_label(d, fmt::format("{}  {:.0f} waiting", d.name, gauge(i, "taken")));
+        const bool queues = plant::find_reading(model_, d.name + ".taken").has_value();
+        want_surface_label(d, queues ? fmt::format("{}  {:.0f} waiting", d.name, gauge(i, "taken"))
+                                     : fmt::format("{}  {:.2f} m/s", d.name, gauge(i, "speed")));
+    }
+
+    void shelf(int i, const DeviceModel& d) {
+        outline(area(d), palette::kPaper, palette::kInk, 1.5);
+        want_surface_label(d, fmt::format("{}  {:.0f} items", d.name, gauge(i, "items")));
     }
 
     void carriage(int i, const DeviceModel& d) {
@@ -505,13 +513,17 @@ class PlanDrawing {
 
     void reader(int i, const DeviceModel& d) {
         const int code = static_cast<int>(gauge(i, "colour"));
-        const plant::Vector2 p = d.pose.at(0, d.width_m / 2 + 0.08);
+        const double along_m = gauge(i, "along");  // of one that an axis carries
+        const plant::Vector2 p = d.pose.at(along_m, d.width_m / 2 + 0.08);
         const double x = px(p.x_m), y = py(p.y_m);
+        const auto text = plant::find_reading(model_, d.name + ".text");
+        const std::string_view label = text ? plant::read_text(model_, state_, *text) : std::string_view{};
         const Colour fill = code > 0 ? item_colour(model_.colours, code - 1) : palette::kPaper;
         canvas_.polygon({{x, y - 8}, {x + 8, y}, {x, y + 8}, {x - 8, y}}, palette::kInk);
         canvas_.polygon({{x, y - 6}, {x + 6, y}, {x, y + 6}, {x - 6, y}}, fill);
-        want_label(d, d.pose.at(0, d.width_m / 2 + 0.08),
-                   code > 0 ? fmt::format("{} {}", d.name, model_.colours[static_cast<std::size_t>(code - 1)]) : d.name,
+        want_label(d, p,
+                   code > 0 ? fmt::format("{} {}", d.name, model_.colours[static_cast<std::size_t>(code - 1)])
+                            : fmt::format("{}{}{}", d.name, label.empty() ? "" : " ", label),
                    Side::Above);
     }
 
@@ -626,14 +638,16 @@ class PlanDrawing {
             name = model_.points[static_cast<std::size_t>(d.points[0])].name;
         const auto reading = plant::find_reading(model_, name);
         if (!reading) return {"", false};
+        if (reading->type == plant::PointType::Text) {
+            const std::string_view text = plant::read_text(model_, state_, *reading);
+            return {fmt::format("'{}'", text), !text.empty()};
+        }
         const double value = plant::read(model_, state_, *reading);
         if (d.kind->symbol == Symbol::Selector && static_cast<std::size_t>(value) < d.positions.size())
             return {d.positions[static_cast<std::size_t>(value)], value != 0};
         session::Signal plain;
         plain.reading = *reading;
-        plain.type = reading->type == plant::PointType::Boolean  ? logic::Elementary::Bool
-                     : reading->type == plant::PointType::Number ? logic::Elementary::Dint
-                                                                 : logic::Elementary::Lreal;
+        plain.type = session::type_of_point(reading->type);
         const std::string what = name.substr(d.name.size() + 1);
         if (reading->type == plant::PointType::Boolean)
             return {fmt::format("{}{}", value != 0 ? "" : "not ", what), value != 0};

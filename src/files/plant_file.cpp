@@ -19,7 +19,7 @@ bool is_group(const toml::table& table) {
 
 class PlantReader {
   public:
-    PlantReader(const base::SourcePtr& source, base::Diagnostics& diagnostics, LogicReader read = {})
+    PlantReader(const base::SourcePtr& source, base::Diagnostics& diagnostics, FileReader read = {})
         : source_(source), diagnostics_(diagnostics), read_(std::move(read)) {}
 
     plant::PlantDefinition run(const toml::table& root) {
@@ -76,7 +76,7 @@ class PlantReader {
             diagnostics_.error(Code::MissingKey, place, "an assembly needs 'name'", "name = \"station\"");
             return;
         }
-        PlantReader inner(source_, diagnostics_);
+        PlantReader inner(source_, diagnostics_, read_);
         for (const auto& [key, value] : table) {
             const std::string word(key.str());
             if (word == "name") continue;
@@ -163,23 +163,56 @@ class PlantReader {
         const std::string_view line = source_->line(place.line);
         if (!line.substr(static_cast<std::size_t>(d.kind_place.column - 1)).starts_with(kind)) d.kind_place = place;
         for (const auto& [key, value] : table)
-            d.keys.push_back({std::string(key.str()), place_of(source_, key), definition_value(source_, value)});
+            d.keys.push_back({std::string(key.str()), place_of(source_, key), value_or_file(value)});
         std::stable_sort(d.keys.begin(), d.keys.end(), [](const auto& a, const auto& b) {
             return std::pair(a.place.line, a.place.column) < std::pair(b.place.line, b.place.column);
         });
         (kind == "item" ? out_.items : out_.devices).push_back(std::move(d));
     }
 
+    /// { file = "order.txt" } stands for the list of that file's lines.
+    plant::DefinitionValue value_or_file(const toml::node& node) {
+        plant::DefinitionValue value = definition_value(source_, node);
+        const toml::table* table = node.as_table();
+        if (table == nullptr) return value;
+        check_keys(source_, *table, {"file"}, "a list in a file", diagnostics_);
+        base::Place place = value.place;
+        const auto path = text_at(source_, *table, "file", place, diagnostics_);
+        if (!path || !read_) return value;
+        value.form = plant::DefinitionValue::Form::List;
+        value.place = place;
+        if (const base::SourcePtr file = read_(*path, place)) value.list = lines_of(file);
+        return value;
+    }
+
+    /// Lines as texts, without those that are empty or start with #.
+    static std::vector<plant::DefinitionValue> lines_of(const base::SourcePtr& file) {
+        std::vector<plant::DefinitionValue> out;
+        const auto lines = std::count(file->text.begin(), file->text.end(), '\n') + 1;
+        for (int number = 1; number <= lines; ++number) {
+            std::string_view line = file->line(number);
+            const std::size_t begin = line.find_first_not_of(" \t\r");
+            if (begin == std::string_view::npos || line[begin] == '#') continue;
+            line = line.substr(begin, line.find_last_not_of(" \t\r") - begin + 1);
+            plant::DefinitionValue value;
+            value.form = plant::DefinitionValue::Form::Text;
+            value.text = line;
+            value.place = {file, number, static_cast<int>(begin) + 1, static_cast<int>(line.size())};
+            out.push_back(std::move(value));
+        }
+        return out;
+    }
+
     const base::SourcePtr& source_;
     base::Diagnostics& diagnostics_;
-    LogicReader read_;
+    FileReader read_;
     plant::PlantDefinition out_;
 };
 
 }  // namespace
 
 plant::PlantDefinition read_plant(const base::SourcePtr& source, base::Diagnostics& diagnostics,
-                                  const LogicReader& read) {
+                                  const FileReader& read) {
     const auto root = parse_toml(source, diagnostics);
     if (!root) return {};
     return PlantReader(source, diagnostics, read).run(*root);

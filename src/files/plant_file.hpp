@@ -8,10 +8,10 @@
 
 namespace vyard::files {
 
-/// Reads a file of logic that the plant names; null after a report.
-using LogicReader = std::function<base::SourcePtr(const std::string& path, const base::Place& place)>;
+/// Reads a file that the plant names (logic, or a list); null after a report.
+using FileReader = std::function<base::SourcePtr(const std::string& path, const base::Place& place)>;
 
 plant::PlantDefinition read_plant(const base::SourcePtr& source, base::Diagnostics& diagnostics,
-                                  const LogicReader& read = {});
+                                  const FileReader& read = {});
 
 }  // namespace vyard::files

@@ -63,6 +63,7 @@ class LiveRun {
     struct Watched {
         trace::Channel channel;
         double last;
+        std::string last_text;  ///< Of a text.
     };
     /// An order that takes time, with the conditions it was read with.
     struct Waiting {
@@ -230,22 +231,34 @@ class LiveRun {
         if (verb == "watch") {
             watch({name, *signal});
         } else {
-            say(fmt::format("{} = {}", name, session::signal_text(*signal, session::read(session_, *signal))));
+            say(fmt::format("{} = {}", name, session::value_text(session_, *signal)));
         }
     }
 
     void watch(const trace::Channel& channel) {
-        const double value = session::read(session_, channel.signal);
-        watched_.push_back({channel, value});
-        say(fmt::format("{} = {}", channel.name, session::signal_text(channel.signal, value)));
+        Watched watched{channel, 0.0, {}};
+        changed(watched);
+        watched_.push_back(std::move(watched));
+        say(fmt::format("{} = {}", channel.name, session::value_text(session_, channel.signal)));
+    }
+
+    bool changed(Watched& w) const {
+        if (logic::is_text(w.channel.signal.type)) {
+            std::string text = session::read_text(session_, w.channel.signal);
+            const bool other = text != w.last_text;
+            w.last_text = std::move(text);
+            return other;
+        }
+        const double value = session::read(session_, w.channel.signal);
+        const bool other = value != w.last;
+        w.last = value;
+        return other;
     }
 
     void show_changes() {
         for (Watched& w : watched_) {
-            const double value = session::read(session_, w.channel.signal);
-            if (value == w.last) continue;
-            w.last = value;
-            say(fmt::format("{} = {}", w.channel.name, session::signal_text(w.channel.signal, value)));
+            if (!changed(w)) continue;
+            say(fmt::format("{} = {}", w.channel.name, session::value_text(session_, w.channel.signal)));
         }
     }
 

@@ -207,6 +207,26 @@ class PlainTransport {
             i.on_floor = floor_m == 0.0;
     }
 
+    /// How far an item can go, and the solid that ends its way.
+    std::pair<double, int> room(std::size_t number, Vector2 unit, double wanted) {
+        Item& i = items()[number];
+        const plant::OrientedBox body = plant::footprint(i);
+        std::pair<double, int> out{wanted, plant::kNone};
+        for (std::size_t s = 0; s < state_.solids.size(); ++s) {
+            if (!state_.solids[s].present || !level(i, s)) continue;
+            const double free = plant::free_way(body, solid(s), unit);
+            if (free < out.first) out = {free, static_cast<int>(s)};
+        }
+        for (int j = 0; j < count(); ++j) {
+            if (&item(j) == &i || !plant::same_height(i, item(j))) continue;
+            if (plant::free_way(body, plant::footprint(item(j)), unit) >= out.first) continue;
+            move(static_cast<std::size_t>(j));
+            const double free = plant::free_way(body, plant::footprint(item(j)), unit);
+            if (free < out.first) out = {free, plant::kNone};
+        }
+        return out;
+    }
+
     void move(std::size_t number) {
         if (done_[number]) return;
         done_[number] = true;
@@ -235,17 +255,28 @@ class PlainTransport {
             }
         }
         if (size == 0.0) return;
-        const plant::OrientedBox body = plant::footprint(i);
-        double allowed = way_before_solids(i, unit, size);
-        for (int j = 0; j < count(); ++j) {
-            if (&item(j) == &i || !plant::same_height(i, item(j))) continue;
-            if (plant::free_way(body, plant::footprint(item(j)), unit) >= allowed) continue;
-            move(static_cast<std::size_t>(j));
-            allowed = std::min(allowed, plant::free_way(body, plant::footprint(item(j)), unit));
-        }
+        auto [allowed, stopped_by] = room(number, unit, size);
         went_[number] = allowed == size ? way : unit * allowed;
         i.x_m += went_[number].x_m;
         i.y_m += went_[number].y_m;
+        if (stopped_by != plant::kNone) {
+            // Led along the face that stopped it, against its friction.
+            const Vector2 normal =
+                plant::contact_normal(plant::footprint(i), solid(static_cast<std::size_t>(stopped_by)), unit);
+            const Vector2 face{-normal.y_m, normal.x_m};
+            const double cosine = plant::dot(unit, face);
+            const double share =
+                std::abs(cosine) - plant::kGuideFriction * std::abs(plant::dot(unit, normal));
+            if (share > 0.0) {
+                const Vector2 along = cosine > 0.0 ? face : face * -1.0;
+                const double wanted = (size - allowed) * share;
+                const double gone = room(number, along, wanted).first;
+                went_[number] = went_[number] + along * gone;
+                i.x_m += (along * gone).x_m;
+                i.y_m += (along * gone).y_m;
+                if (gone >= wanted - plant::kTouch_m) allowed = size;
+            }
+        }
         if (surface != nullptr && surface->sliding)
             i.slide_m_s = allowed < size - plant::kTouch_m
                               ? 0.0

@@ -33,6 +33,13 @@ class Layout {
                               {"heading", fmt::format("{} deg", below(360))},
                               {"length", "1.5 m"},
                               {"drop", "600 mm"}});
+        for (int w = 0; w < 4; ++w) {
+            text_.add(fmt::format("wall.w{}", w), {{"at", fmt::format("[{} mm, {} mm]", below(3000), below(3000))},
+                                                   {"heading", fmt::format("{} deg", below(360))},
+                                                   {"height", "500 mm"},
+                                                   {"tall", "500 mm"},
+                                                   {"length", "1 m"}});
+        }
         for (int s = 0; s < kMovers; ++s) {
             text_.add(fmt::format("stopper.s{}", s), {{"on", fmt::format("b{}", s)}, {"at", "600 mm"}});
             text_.add(fmt::format("pusher.p{}", s), {{"on", fmt::format("b{}", s + kMovers)}, {"at", "400 mm"}});

@@ -19,6 +19,8 @@ struct ConditionCompiler::Work {
 
 namespace {
 
+constexpr int kMostText = 254;  ///< Characters of a text that a condition looks at.
+
 class ConditionScope final : public Scope {
   public:
     ConditionScope(const Resolver& resolver, CodeWriter& writer, std::vector<Gathered>& gathered, Condition& condition,
@@ -34,14 +36,20 @@ class ConditionScope final : public Scope {
         auto known = std::find_if(gathered_.begin(), gathered_.end(),
                                   [&](const Gathered& g) { return g.source == resolved->source; });
         if (known == gathered_.end()) {
-            gathered_.push_back({name, resolved->type, writer_.keep(8), resolved->source});
+            const std::uint32_t at =
+                is_text(resolved->type) ? writer_.keep_text(resolved->type, kMostText) : writer_.keep(8);
+            gathered_.push_back({name, resolved->type, at, resolved->source});
             known = gathered_.end() - 1;
         }
         const int index = static_cast<int>(known - gathered_.begin());
         if (std::find(condition_.names.begin(), condition_.names.end(), index) == condition_.names.end())
             condition_.names.push_back(index);
-        return Found{
-            {Space::Globals, known->offset, -1, false}, {resolved->type, -1}, false, "a condition only looks", nullptr};
+        const int index_of_type = is_text(resolved->type) ? kMostText : -1;
+        return Found{{Space::Globals, known->offset, -1, false},
+                     {resolved->type, index_of_type},
+                     false,
+                     "a condition only looks",
+                     nullptr};
     }
 
     std::optional<Binding> edge_memory() override {

@@ -31,8 +31,8 @@ struct Condition {
 
 /// What a name stands for.
 struct Resolved {
-    Elementary type;
-    int source;  ///< Handed back in Gathered; equal numbers are one value.
+    Elementary type;  ///< A number or a text.
+    int source;       ///< Handed back in Gathered; equal numbers are one value.
 };
 /// Finds a name or reports why not.
 using Resolver = std::function<std::optional<Resolved>(const std::string& name, const base::Place& place)>;

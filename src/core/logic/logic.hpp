@@ -16,6 +16,7 @@
 #include "core/logic/machine/machine.hpp"
 #include "core/logic/program.hpp"
 #include "core/logic/text/parser.hpp"
+#include "core/logic/text_values.hpp"
 
 namespace vyard::logic {
 

@@ -164,7 +164,7 @@ class Builder {
         model_->initial.drive_ratio.assign(n, 0.0);
         model_->initial.liquids.assign(n, {});
         model_->initial.pressure_pa.assign(n, 0.0);
-        model_->cross_section_m2.assign(n, 0.0);
+        model_->vessels.assign(n, {});
         for (const DeviceModel& d : model_->devices) {
             d.kind->make_model(model_->parameters.data() + d.model_offset);
             d.kind->make_state(model_->initial.devices.data() + d.state_offset);
@@ -207,6 +207,17 @@ class Builder {
                 store_default(p, d);
             }
         }
+        check_together(d, source.place);
+    }
+
+    /// What single parameters cannot show.
+    void check_together(std::size_t d, const base::Place& place) {
+        const Kind& kind = *model_->devices[d].kind;
+        if (kind.check == nullptr || unusable_.contains(static_cast<int>(d))) return;
+        const std::string wrong = kind.check(parameters_of(d));
+        if (wrong.empty()) return;
+        unusable_.insert(static_cast<int>(d));
+        error(Code::WrongValue, place, fmt::format("{} '{}': {}", kind.name, model_->devices[d].name, wrong));
     }
 
     void store_default(const ParameterSpec& p, std::size_t d) {
@@ -214,7 +225,7 @@ class Builder {
             p.store(parameters_of(d), kNone);
             return;
         }
-        if (p.type == ParameterType::Numbers) return;
+        if (p.type == ParameterType::Numbers || p.type == ParameterType::Items) return;
         if (p.type == ParameterType::Choice) {
             const auto found = std::find(p.choices.begin(), p.choices.end(), p.default_text);
             VYARD_CHECK(found != p.choices.end());
@@ -516,6 +527,7 @@ class Builder {
 
     // --- points ---
     void points() {
+        int texts = 0;
         for (std::size_t d = 0; d < model_->devices.size(); ++d) {
             DeviceModel& device = model_->devices[d];
             VYARD_CHECK(device.kind->points.size() <= kMaxPoints);
@@ -524,8 +536,9 @@ class Builder {
                 if (spec.present && !spec.present(parameters_of(d))) continue;
                 device.points[s] = static_cast<int>(model_->points.size());
                 const auto [low, high] = spec.range ? spec.range(parameters_of(d)) : std::pair{0.0, 0.0};
+                const int text = spec.type == PointType::Text ? texts++ : kNone;
                 model_->points.push_back({device.name + "." + spec.name, static_cast<int>(d), static_cast<int>(s),
-                                          spec.direction, spec.type, spec.dimension, low, high});
+                                          spec.direction, spec.type, spec.dimension, low, high, text});
             }
             if (device.kind->actuate != nullptr) model_->actuating.push_back(static_cast<int>(d));
             if (device.kind->sense != nullptr) model_->sensing.push_back(static_cast<int>(d));
@@ -535,6 +548,7 @@ class Builder {
             return model_->devices[static_cast<std::size_t>(d)].kind->actuate != nullptr;
         });
         model_->initial.points.assign(model_->points.size(), 0.0);
+        model_->initial.texts.resize(static_cast<std::size_t>(texts));
     }
 
     const PlantDefinition& definition_;

@@ -55,4 +55,21 @@ double free_way(const OrientedBox& body, const OrientedBox& other, Vector2 way) 
     return std::max(sweep.enter, 0.0);
 }
 
+Vector2 contact_normal(const OrientedBox& body, const OrientedBox& other, Vector2 way) {
+    const Vector2 between = other.centre - body.centre;
+    Vector2 normal = way;
+    double last = -std::numeric_limits<double>::infinity();
+    all_axes(body, other, [&](Vector2 axis, double reach) {
+        const double speed = dot(way, axis);
+        if (std::abs(speed) < kParallel) return true;
+        const double enter = dot(between, axis) / speed - reach / std::abs(speed);
+        if (enter > last) {
+            last = enter;
+            normal = axis;
+        }
+        return true;
+    });
+    return normal;
+}
+
 }  // namespace vyard::plant

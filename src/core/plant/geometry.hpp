@@ -89,6 +89,9 @@ bool overlap(const OrientedBox& a, const OrientedBox& b, double tolerance);
 /// overlaps already by more than kCatch_m does not hold it.
 double free_way(const OrientedBox& body, const OrientedBox& other, Vector2 way);
 
+/// The axis of the faces that meet first when `body` goes along `way` to `other`; of either sign.
+Vector2 contact_normal(const OrientedBox& body, const OrientedBox& other, Vector2 way);
+
 /// Where a device stands: the start of its centre line for surfaces, its own point for others.
 struct Pose {
     double x_m = 0.0, y_m = 0.0, z_m = 0.0;

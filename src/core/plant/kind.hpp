@@ -5,6 +5,7 @@
 //   struct Model { ... };   // parameters, filled at building, never written after; trivially copyable
 //   struct State { ... };   // what a run changes; trivially copyable
 //   static void declare(Declaration<K>& kind);
+//   static std::string check(const Model&);                    // optional: what is wrong with parameters together
 //   static void place(Placing& at, Model&, State&);           // optional: surfaces, solids, first values
 //   static void actuate(const Model&, State&, Step&);          // optional: outputs reach the device
 //   static void sense(const Model&, State&, Step&);            // optional: the device fills its inputs
@@ -27,17 +28,10 @@ namespace vyard::plant {
 
 enum class ParameterType : std::uint8_t { Quantity, Whole, Choice, Device, Colour, Names, Items, Numbers };
 
-/// Lists in models, which are flat.
+/// Lists in models, which are flat: of items, where they stand in PlantModel::item_lists.
 struct ItemList {
-    static constexpr int kMost = 32;
-    std::array<std::int16_t, kMost> items{};
-    int count = 0;
-    int number(int i) const { return items[static_cast<std::size_t>(i)]; }
-};
-struct NumberList {
-    static constexpr int kMost = 32;
-    std::array<double, kMost> values{};
-    int count = 0;
+    int begin = 0, count = 0;
+    int number(const PlantModel& model, int i) const { return model.item_lists[static_cast<std::size_t>(begin + i)]; }
 };
 
 /// A parameter's value after reading, in SI.
@@ -130,6 +124,7 @@ enum class Symbol : std::uint8_t {
     Horn,
     Display,
     Rollers,
+    Shelf,
     Turntable,
     Lift,
     Diverter,
@@ -198,6 +193,18 @@ struct Step {
         const int point = device->points[static_cast<std::size_t>(spec)];
         if (point != kNone) state.points[static_cast<std::size_t>(point)] = value;
     }
+    std::string_view text_output(int spec) const {
+        const int point = device->points[static_cast<std::size_t>(spec)];
+        return point == kNone ? std::string_view{} : state.texts[text_number(point)].view();
+    }
+    void text_input(int spec, std::string_view text) {
+        const int point = device->points[static_cast<std::size_t>(spec)];
+        if (point != kNone && state.texts[text_number(point)].set(text))
+            state.points[static_cast<std::size_t>(point)] += 1.0;
+    }
+    std::size_t text_number(int point) const {
+        return static_cast<std::size_t>(model.points[static_cast<std::size_t>(point)].text);
+    }
     /// Calls f(item) for the items that may be in a zone, in order of arrival, those of this step last.
     template <class F>
     void each_near(int zone, F f) {
@@ -236,6 +243,7 @@ struct Kind {
     std::size_t model_size = 0, state_size = 0;
     void (*make_model)(std::byte*) = nullptr;
     void (*make_state)(std::byte*) = nullptr;
+    std::string (*check)(const std::byte* model) = nullptr;
     void (*place)(Placing&, std::byte* model, std::byte* state) = nullptr;
     void (*actuate)(const std::byte* model, std::byte* state, Step&) = nullptr;
     void (*sense)(const std::byte* model, std::byte* state, Step&) = nullptr;
@@ -335,11 +343,18 @@ class Declaration {
                   [field](std::byte* m, const ParameterValue& v) { as<Model>(m).*field = std::get<ItemList>(v); });
         return *this;
     }
-    /// A list of plain numbers; empty when absent.
-    Declaration& numbers(const char* name, NumberList Model::*field, const char* help) {
-        parameter(name, ParameterType::Numbers, "", help, [field](std::byte* m, const ParameterValue& v) {
-            as<Model>(m).*field = std::get<NumberList>(v);
-        }).required = false;
+    /// A list of numbers, with units unless plain; empty when absent.
+    Declaration& numbers(const char* name, NumberList Model::*field, base::Dimension dimension, const char* help) {
+        ParameterSpec& p = parameter(
+            name, ParameterType::Numbers, "", help,
+            [field](std::byte* m, const ParameterValue& v) { as<Model>(m).*field = std::get<NumberList>(v); });
+        p.required = false;
+        p.dimension = dimension;
+        return *this;
+    }
+    /// Makes the last parameter one that may be absent.
+    Declaration& optional() {
+        kind_.parameters.back().required = false;
         return *this;
     }
     /// One of the plant's colours; kNone when absent.
@@ -370,6 +385,12 @@ class Declaration {
     }
     Declaration& number_output(const char* name, const char* help) {
         return point(name, PointDirection::Output, PointType::Number, base::Dimension::Plain, help);
+    }
+    Declaration& text_input(const char* name, const char* help) {
+        return point(name, PointDirection::Input, PointType::Text, base::Dimension::Plain, help);
+    }
+    Declaration& text_output(const char* name, const char* help) {
+        return point(name, PointDirection::Output, PointType::Text, base::Dimension::Plain, help);
     }
     Declaration& analog_input(const char* name, base::Dimension dimension, const char* help) {
         return point(name, PointDirection::Input, PointType::Analog, dimension, help);
@@ -495,6 +516,9 @@ Kind make_kind() {
     kind.make_state = [](std::byte* at) { new (at) State(); };
     Declaration<K> declaration(kind);
     K::declare(declaration);
+    if constexpr (requires(const Model& m) { K::check(m); }) {
+        kind.check = [](const std::byte* m) { return K::check(as<Model>(m)); };
+    }
     if constexpr (requires(Placing & p, Model & m, State & s) { K::place(p, m, s); }) {
         kind.place = [](Placing& p, std::byte* m, std::byte* s) { K::place(p, as<Model>(m), as<State>(s)); };
     }

@@ -4,7 +4,35 @@ namespace vyard::plant {
 
 double tank_level_m(const PlantModel& model, const PlantState& state, int tank) {
     const auto t = static_cast<std::size_t>(tank);
-    return state.liquids[t].volume_m3 / model.cross_section_m2[t];
+    return model.vessels[t].level_m(state.liquids[t].volume_m3);
+}
+
+// The part of the table in which a value lies; above the last level the last part goes on.
+int Vessel::part_of(const NumberList& list, double value) const {
+    int i = 0;
+    while (i + 1 < list.count && value > list.at(i)) ++i;
+    return i;
+}
+
+double Vessel::level_m(double volume_m3) const {
+    if (levels_m.count == 0) return volume_m3 / area_m2;
+    const int i = part_of(volumes_m3, volume_m3);
+    const double low_m = i == 0 ? 0.0 : levels_m.at(i - 1), low_m3 = i == 0 ? 0.0 : volumes_m3.at(i - 1);
+    return low_m + (volume_m3 - low_m3) / surface_m2(volume_m3);
+}
+
+double Vessel::volume_m3(double level_m) const {
+    if (levels_m.count == 0) return level_m * area_m2;
+    const int i = part_of(levels_m, level_m);
+    const double low_m = i == 0 ? 0.0 : levels_m.at(i - 1), low_m3 = i == 0 ? 0.0 : volumes_m3.at(i - 1);
+    return low_m3 + (level_m - low_m) * (volumes_m3.at(i) - low_m3) / (levels_m.at(i) - low_m);
+}
+
+double Vessel::surface_m2(double volume_m3) const {
+    if (levels_m.count == 0) return area_m2;
+    const int i = part_of(volumes_m3, volume_m3);
+    const double low_m = i == 0 ? 0.0 : levels_m.at(i - 1), low_m3 = i == 0 ? 0.0 : volumes_m3.at(i - 1);
+    return (volumes_m3.at(i) - low_m3) / (levels_m.at(i) - low_m);
 }
 
 void add_liquid(Liquid& to, double volume_m3, double temperature_c, double concentration) {

@@ -18,7 +18,7 @@ namespace vyard::plant {
 struct Kind;
 
 enum class PointDirection : std::uint8_t { Input, Output };  ///< Seen from the controller.
-enum class PointType : std::uint8_t { Boolean, Number, Analog };
+enum class PointType : std::uint8_t { Boolean, Number, Analog, Text };
 
 constexpr int kMaxPoints = 20;  ///< Points a device may have.
 
@@ -30,6 +30,7 @@ struct PointModel {
     PointType type = PointType::Boolean;
     base::Dimension dimension = base::Dimension::Plain;
     double low = 0.0, high = 0.0;  ///< Of its signal's range; both 0 when it has none.
+    int text = kNone;              ///< Of a text: its number in PlantState::texts.
 };
 
 struct DeviceModel {
@@ -103,7 +104,29 @@ struct ItemType {
     double mass_kg = 0.0;
     int colour = 0;
     int code = 0;
+    std::string label;  ///< What a code reader sees as a text.
     Material material = Material::Other;
+};
+
+struct NumberList {
+    static constexpr int kMost = 32;
+    std::array<double, kMost> values{};
+    int count = 0;
+    double at(int i) const { return values[static_cast<std::size_t>(i)]; }
+};
+
+/// What a tank is like inside: straight, or with a volume for each of some levels, both rising, straight between them.
+struct Vessel {
+    double area_m2 = 0.0;  ///< Of a straight one.
+    NumberList levels_m, volumes_m3;
+
+    double level_m(double volume_m3) const;
+    double volume_m3(double level_m) const;
+    /// Of the surface of the liquid.
+    double surface_m2(double volume_m3) const;
+
+  private:
+    int part_of(const NumberList& list, double value) const;
 };
 
 struct PlantModel {
@@ -116,7 +139,8 @@ struct PlantModel {
     std::vector<ItemType> item_types;
     std::vector<std::string> colours;      ///< A colour's code is its number here plus one; 0 reads "none".
     std::vector<std::byte> parameters;     ///< Models of all devices, at DeviceModel::model_offset.
-    std::vector<double> cross_section_m2;  ///< Per device; of tanks.
+    std::vector<std::int16_t> item_lists;  ///< Lists of parameters, one after the other.
+    std::vector<Vessel> vessels;           ///< Per device; of tanks.
     std::vector<int> actuating;            ///< Devices with an actuate step, in order of the file.
     std::vector<int> sensing;
     PlantState initial;

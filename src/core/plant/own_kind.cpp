@@ -76,14 +76,24 @@ class Maker {
         kind_->make_state = [](std::byte*) {};
         kind_->actuate = [](const std::byte*, std::byte* state, Step& step) {
             const OwnKind& o = *step.device->kind->own;
-            for (const OwnKind::Wire& w : o.from_controller)
-                logic::write_number(memory(state), w.type, w.offset, w.bit, step.output(w.point));
+            for (const OwnKind::Wire& w : o.from_controller) {
+                if (logic::is_text(w.type)) {
+                    logic::assign_text(memory(state) + w.offset, w.type, step.text_output(w.point));
+                } else {
+                    logic::write_number(memory(state), w.type, w.offset, w.bit, step.output(w.point));
+                }
+            }
             const auto now = static_cast<std::int64_t>(std::llround(step.state.step_number * step.dt_s * 1e9));
             if (!stopped(state)) run(o, state, now);
         };
         kind_->sense = [](const std::byte*, std::byte* state, Step& step) {
-            for (const OwnKind::Wire& w : step.device->kind->own->to_controller)
-                step.input(w.point, logic::read_number(memory(state), w.type, w.offset, w.bit));
+            for (const OwnKind::Wire& w : step.device->kind->own->to_controller) {
+                if (logic::is_text(w.type)) {
+                    step.text_input(w.point, logic::read_text(memory(state) + w.offset, w.type));
+                } else {
+                    step.input(w.point, logic::read_number(memory(state), w.type, w.offset, w.bit));
+                }
+            }
         };
         kind_->gauges.push_back({"stopped", PointType::Boolean, Dimension::Plain, "its block met a run-time fault",
                                  [](const std::byte*, const std::byte* s, const PlantModel&, const PlantState&, int) {
@@ -108,13 +118,15 @@ class Maker {
     void add(const std::string& name, const logic::Variable& v) {
         const bool input = v.section == logic::Section::Input, output = v.section == logic::Section::Output;
         const PointType type = v.type == Elementary::Bool ? PointType::Boolean
+                               : logic::is_text(v.type)   ? PointType::Text
                                : logic::is_real(v.type)   ? PointType::Analog
                                                           : PointType::Number;
-        if (!logic::is_scalar(v.type)) return;
+        if (type != PointType::Text && !logic::is_scalar(v.type)) return;
         if (input) inputs_.push_back(name);
         const std::string help =
             v.description.empty() ? fmt::format("{} of {}", name, definition_.block) : v.description;
         const OwnKind::Wire wire{static_cast<int>(kind_->points.size()), v.type, v.offset, v.bit};
+        if (type == PointType::Text && refused_text(name, input)) return;
         if (input && listed(definition_.parameters, name)) {
             add_parameter(name, wire, help);
         } else if (input && listed(definition_.controls, name)) {
@@ -128,12 +140,26 @@ class Maker {
             kind_->points.push_back({name, PointDirection::Input, type, Dimension::Plain, help, {}, {}});
             own_->to_controller.push_back(wire);
         }
-        if (input || name.find('.') != std::string::npos) return;
+        if (input || type == PointType::Text || name.find('.') != std::string::npos) return;
         kind_->gauges.push_back(
             {name, type, Dimension::Plain, help,
              [wire](const std::byte*, const std::byte* s, const PlantModel&, const PlantState&, int) {
                  return logic::read_number(memory(s), wire.type, wire.offset, wire.bit);
              }});
+    }
+
+    /// A text can be a point, and nothing else of a device.
+    bool refused_text(const std::string& name, bool input) {
+        if (!input) return false;
+        for (const auto* list : {&definition_.parameters, &definition_.controls, &definition_.faults}) {
+            for (const DefinitionValue& value : *list) {
+                if (base::fold(value.text) != base::fold(name)) continue;
+                diagnostics_.error(Code::TypeMismatch, value.place,
+                                   fmt::format("'{}' is a text; texts can only be points of a device", name));
+                return true;
+            }
+        }
+        return false;
     }
 
     void add_parameter(const std::string& name, const OwnKind::Wire& wire, const std::string& help) {

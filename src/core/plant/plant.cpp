@@ -149,6 +149,11 @@ double read(const PlantModel& model, const PlantState& state, const Reading& r) 
         model.parameters.data() + d.model_offset, state.devices.data() + d.state_offset, model, state, r.device);
 }
 
+std::string_view read_text(const PlantModel& model, const PlantState& state, const Reading& r) {
+    VYARD_CHECK(r.type == PointType::Text && r.source == Reading::Source::Point);
+    return state.texts[static_cast<std::size_t>(model.points[static_cast<std::size_t>(r.index)].text)].view();
+}
+
 std::vector<std::string> reading_names(const PlantModel& model) {
     std::vector<std::string> names = model.point_names();
     for (const DeviceModel& d : model.devices) {

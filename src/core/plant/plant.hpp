@@ -34,6 +34,8 @@ struct Reading {
 };
 std::optional<Reading> find_reading(const PlantModel& model, std::string_view name);
 double read(const PlantModel& model, const PlantState& state, const Reading& reading);
+/// Of a point of text; its number, as read() gives it, is how often it changed.
+std::string_view read_text(const PlantModel& model, const PlantState& state, const Reading& reading);
 std::vector<std::string> reading_names(const PlantModel& model);
 
 // --- what a person does ---

@@ -1,8 +1,11 @@
 // All that changes in a plant during a run: flat, copyable values with dense numbers into the model's lists.
 #pragma once
 
+#include <algorithm>
+#include <array>
 #include <cstddef>
 #include <cstdint>
+#include <string_view>
 #include <vector>
 
 #include "core/plant/faults.hpp"
@@ -45,6 +48,23 @@ struct SolidState {
     double wanted_m = 0.0;  ///< Travel asked for in this step; what is not possible is not done.
 };
 
+/// What a wire of text carries: up to 80 bytes of UTF-8, as a STRING without a length of its own holds.
+struct WireText {
+    static constexpr std::size_t kMost = 80;
+    std::array<char, kMost> characters{};
+    std::uint8_t length = 0;
+
+    std::string_view view() const { return {characters.data(), length}; }
+    /// What does not fit is cut off. True when it is another text than before.
+    bool set(std::string_view text) {
+        text = text.substr(0, kMost);
+        if (text == view()) return false;
+        std::copy(text.begin(), text.end(), characters.begin());
+        length = static_cast<std::uint8_t>(text.size());
+        return true;
+    }
+};
+
 struct Liquid {
     double volume_m3 = 0.0;
     double temperature_c = 20.0;
@@ -76,13 +96,14 @@ struct StepScratch {
 
 struct PlantState {
     std::vector<std::byte> devices;  ///< States of all devices, at DeviceModel::state_offset.
-    std::vector<double> points;      ///< What each wire carries; BOOL as 0 and 1.
+    std::vector<double> points;      ///< What each wire carries; BOOL as 0 and 1; of a text how often it changed.
+    std::vector<WireText> texts;     ///< At PointModel::text.
     std::vector<Item> items;         ///< In order of arrival.
     std::vector<SurfaceState> surfaces;
     std::vector<SolidState> solids;
     std::vector<double> extension_m;  ///< Per device: how far an actuator is out.
     std::vector<double> drive_ratio;  ///< Per device: share of full speed a motor turns at.
-    std::vector<Liquid> liquids;      ///< Per device: what a tank holds.
+    std::vector<Liquid> liquids;      ///< Per device: what a tank holds, or a hopper (only its volume counts).
     std::vector<double> pressure_pa;  ///< Per device: of an air supply.
     std::vector<FaultedPoint> faulted_points;
     std::vector<DeviceFault> device_faults;  ///< Those that come and go.

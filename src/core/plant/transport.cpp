@@ -391,23 +391,58 @@ class Transport {
         const Stride stride = wish(i);
         if (stride.size_m == 0.0) return;
         Item& item = state_.items[i];
+        const Room room = room_ahead(i, stride.unit, stride.size_m);
+        went_[i] = room.way_m == stride.size_m ? stride.way : stride.unit * room.way_m;
+        item.x_m += went_[i].x_m;
+        item.y_m += went_[i].y_m;
+        const bool led = room.solid != kNone && go_along(i, stride, room);
+        if (item.below == kNone) slide(item, led ? stride.size_m : room.way_m, stride.size_m);
+    }
+
+    /// How far an item can go, and the solid that ends its way; kNone when an item does, or nothing.
+    struct Room {
+        double way_m = 0.0;
+        int solid = kNone;
+    };
+    Room room_ahead(std::size_t i, Vector2 unit, double wanted_m) {
+        const Item& item = state_.items[i];
         const OrientedBox body = footprint(item);
-        double allowed = stride.size_m;
+        Room room{wanted_m, kNone};
         for (const int s : state_.near.solids(i)) {
-            if (blocks(index(s), item)) allowed = std::min(allowed, free_way(body, solid_area(index(s)), stride.unit));
+            if (!blocks(index(s), item)) continue;
+            const double free = free_way(body, solid_area(index(s)), unit);
+            if (free < room.way_m) room = {free, s};
         }
         for (const int j : state_.near.items(i)) {
             const Item& other = state_.items[index(j)];
-            if (far(item, other, allowed) || !same_height(item, other) ||
-                free_way(body, footprint(other), stride.unit) >= allowed)
+            if (far(item, other, room.way_m) || !same_height(item, other) ||
+                free_way(body, footprint(other), unit) >= room.way_m)
                 continue;
             move(index(j));  // who is in front goes first
-            allowed = std::min(allowed, free_way(body, footprint(other), stride.unit));
+            const double free = free_way(body, footprint(other), unit);
+            if (free < room.way_m) room = {free, kNone};
         }
-        went_[i] = allowed == stride.size_m ? stride.way : stride.unit * allowed;
-        item.x_m += went_[i].x_m;
-        item.y_m += went_[i].y_m;
-        if (item.below == kNone) slide(item, allowed, stride.size_m);
+        return room;
+    }
+
+    // An item at a slanted face is led along it. The belt goes on under it and drags it the way that belt and item part;
+    // along the face that pull meets the face's friction, so it goes at v (cos a - mu sin a), a the angle between its way
+    // and the face (Coulomb, both frictions in balance). Where that is not more than nought the face holds it.
+    bool go_along(std::size_t i, const Stride& stride, const Room& room) {
+        Item& item = state_.items[i];
+        const Vector2 normal = contact_normal(footprint(item), solid_area(index(room.solid)), stride.unit);
+        const Vector2 face{-normal.y_m, normal.x_m};
+        const double cosine = dot(stride.unit, face);
+        const double share = std::abs(cosine) - kGuideFriction * std::abs(dot(stride.unit, normal));
+        if (share <= 0.0) return false;
+        const Vector2 unit = cosine > 0.0 ? face : face * -1.0;
+        const double wanted_m = (stride.size_m - room.way_m) * share;
+        const double way_m = room_ahead(i, unit, wanted_m).way_m;
+        const Vector2 way = unit * way_m;
+        went_[i] = went_[i] + way;
+        item.x_m += way.x_m;
+        item.y_m += way.y_m;
+        return way_m >= wanted_m - kTouch_m;
     }
 
     /// What slides keeps its speed, unless something stopped it.

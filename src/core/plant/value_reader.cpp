@@ -44,11 +44,13 @@ void ValueReader::read_items(const PlantDefinition& definition) {
                 item.colour = find_colour(key.value).value_or(0);
             } else if (key.name == "code") {
                 item.code = static_cast<int>(quantity(key.value, Dimension::Plain, 0.0, 1e9).value_or(0.0));
+            } else if (key.name == "label") {
+                item.label = label(key.value);
             } else if (key.name == "material") {
                 item.material = material(key.value);
             } else {
                 error(Code::UnknownKey, key.place, fmt::format("an item has no '{}'", key.name),
-                      base::name_hint(key.name, {"size", "mass", "colour", "code", "material"}));
+                      base::name_hint(key.name, {"size", "mass", "colour", "code", "label", "material"}));
             }
         }
         if (!size_given)
@@ -56,6 +58,12 @@ void ValueReader::read_items(const PlantDefinition& definition) {
                   "size = [\"240 mm\", \"115 mm\", \"71 mm\"]  (length, width, height)");
         model_.item_types.push_back(item);
     }
+}
+
+std::string ValueReader::label(const DefinitionValue& value) {
+    if (value.form == Form::Text && value.text.size() <= WireText::kMost) return value.text;
+    error(Code::WrongValue, value.place, fmt::format("'label' takes a text of up to {} bytes", WireText::kMost));
+    return {};
 }
 
 Material ValueReader::material(const DefinitionValue& value) {
@@ -118,7 +126,7 @@ std::optional<double> ValueReader::quantity(const DefinitionValue& value, Dimens
 }
 
 std::optional<ParameterValue> ValueReader::item_list(const DefinitionValue& value) {
-    ItemList out;
+    ItemList out{static_cast<int>(model_.item_lists.size()), 0};
     const std::vector<DefinitionValue> single{value};
     for (const DefinitionValue& v : value.form == Form::List ? value.list : single) {
         const int found = v.form == Form::Text ? model_.find_item_type(v.text) : kNone;
@@ -129,11 +137,12 @@ std::optional<ParameterValue> ValueReader::item_list(const DefinitionValue& valu
                   base::name_hint(v.text, known));
             return std::nullopt;
         }
-        if (out.count == ItemList::kMost) break;
-        out.items[static_cast<std::size_t>(out.count++)] = static_cast<std::int16_t>(found);
+        model_.item_lists.push_back(static_cast<std::int16_t>(found));
+        ++out.count;
     }
-    if (out.count > 0 && (value.form != Form::List || value.list.size() <= ItemList::kMost)) return out;
-    error(Code::OutOfRange, value.place, fmt::format("a list has 1 to {} items", ItemList::kMost));
+    constexpr int kMost = 100'000;
+    if (out.count > 0 && out.count <= kMost) return out;
+    error(Code::OutOfRange, value.place, fmt::format("a list has 1 to {} items", kMost));
     return std::nullopt;
 }
 
@@ -141,11 +150,12 @@ std::optional<ParameterValue> ValueReader::number_list(const ParameterSpec& p, c
     NumberList out;
     if (value.form != Form::List || value.list.size() > NumberList::kMost) {
         error(Code::WrongValue, value.place,
-              fmt::format("'{}' is a list of up to {} numbers", p.name, NumberList::kMost));
+              fmt::format("'{}' is a list of up to {} {}", p.name, NumberList::kMost,
+                          p.dimension == Dimension::Plain ? "numbers" : "quantities with units"));
         return std::nullopt;
     }
     for (const DefinitionValue& v : value.list) {
-        const auto number = quantity(v, Dimension::Plain, 0.0, 1e6);
+        const auto number = quantity(v, p.dimension, 0.0, 1e6);
         if (!number) return std::nullopt;
         out.values[static_cast<std::size_t>(out.count++)] = *number;
     }

@@ -34,6 +34,7 @@ class ValueReader {
     void error(base::Code code, const base::Place& place, std::string message, std::string hint = {}) {
         diagnostics_.error(code, place, std::move(message), std::move(hint));
     }
+    std::string label(const DefinitionValue& value);
     Material material(const DefinitionValue& value);
     void read_size(const DefinitionValue& value, ItemType& item);
 

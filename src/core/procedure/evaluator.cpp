@@ -14,8 +14,12 @@ bool Evaluator::evaluate(int number, const session::Session& session) {
     const logic::Condition& condition = conditions_.conditions[static_cast<std::size_t>(number)];
     for (const int n : condition.names) {
         const logic::Gathered& g = conditions_.gathered[static_cast<std::size_t>(n)];
-        logic::write_number(memory_.data(), g.type, g.offset, -1,
-                            session::read(session, signals_[static_cast<std::size_t>(g.source)]));
+        const session::Signal& signal = signals_[static_cast<std::size_t>(g.source)];
+        if (logic::is_text(g.type)) {
+            logic::assign_text(memory_.data() + g.offset, g.type, session::read_text(session, signal));
+        } else {
+            logic::write_number(memory_.data(), g.type, g.offset, -1, session::read(session, signal));
+        }
     }
     const auto done = logic::execute(conditions_.view(), condition.entry, memory_.data(), session.now().count(), 0);
     // A division by zero while looking is no TRUE.
@@ -27,7 +31,7 @@ std::vector<std::pair<std::string, std::string>> Evaluator::values(int number, c
     for (const int n : conditions_.conditions[static_cast<std::size_t>(number)].names) {
         const logic::Gathered& g = conditions_.gathered[static_cast<std::size_t>(n)];
         const session::Signal& signal = signals_[static_cast<std::size_t>(g.source)];
-        out.emplace_back(g.name, session::signal_text(signal, session::read(session, signal)));
+        out.emplace_back(g.name, session::value_text(session, signal));
     }
     return out;
 }

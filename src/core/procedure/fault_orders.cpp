@@ -63,8 +63,14 @@ bool OrderReader::fault(Line& line, Order& order) {
 }
 
 bool OrderReader::defect_of_point(Line& line, Order& order, int point, const plant::DefectSpec& defect) {
-    if (defect.defect == plant::Defect::Stuck) return stuck(line, order, point);
     const plant::PointModel& p = model_.plant->points[static_cast<std::size_t>(point)];
+    if (p.type == plant::PointType::Text) {
+        diagnostics_.error(Code::UnknownFault, logic::place_in(line.source, line.tokens[line.at - 1].span),
+                           fmt::format("'{}' is a text; the wires of texts have no defects", p.name),
+                           "put a fault on the device");
+        return false;
+    }
+    if (defect.defect == plant::Defect::Stuck) return stuck(line, order, point);
     order.action = Action::FaultPoint;
     order.point = point;
     order.defect = defect.defect;

@@ -268,6 +268,10 @@ bool OrderReader::force(Line& line, Order& order) {
     const Elementary type =
         model_.controllers[static_cast<std::size_t>(c)].program->variables[static_cast<std::size_t>(v)].type;
     const base::Place value_place = line.place();
+    if (logic::is_text(type)) {
+        diagnostics_.error(Code::TypeMismatch, where, fmt::format("'{}' is a text; texts cannot be forced", name));
+        return false;
+    }
     if (type == Elementary::Bool) {
         const bool on = line.accept("true");
         if (on || line.accept("false")) {

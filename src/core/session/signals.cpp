@@ -6,6 +6,26 @@ namespace vyard::session {
 
 using logic::Elementary;
 
+Elementary type_of_point(plant::PointType type) {
+    switch (type) {
+        case plant::PointType::Boolean: return Elementary::Bool;
+        case plant::PointType::Number: return Elementary::Dint;
+        case plant::PointType::Analog: return Elementary::Lreal;
+        case plant::PointType::Text: break;
+    }
+    return Elementary::String;
+}
+
+namespace {
+
+const logic::Variable& variable_of(const Session& session, const Signal& signal) {
+    return session.model()
+        .controllers[static_cast<std::size_t>(signal.controller)]
+        .program->variables[static_cast<std::size_t>(signal.variable)];
+}
+
+}  // namespace
+
 std::optional<Signal> find_signal(const SessionModel& model, std::string_view name) {
     Signal signal;
     const auto [c, v] = wiring::find_tag(model.controllers, name);
@@ -19,18 +39,29 @@ std::optional<Signal> find_signal(const SessionModel& model, std::string_view na
     const auto reading = plant::find_reading(*model.plant, name);
     if (!reading) return std::nullopt;
     signal.reading = *reading;
-    signal.type = reading->type == plant::PointType::Boolean  ? Elementary::Bool
-                  : reading->type == plant::PointType::Number ? Elementary::Dint
-                                                              : Elementary::Lreal;
+    signal.type = type_of_point(reading->type);
     return signal;
 }
 
 double read(const Session& session, const Signal& signal) {
     if (signal.of_plant()) return plant::read(*session.model().plant, session.plant(), signal.reading);
-    const logic::Variable& v = session.model()
-                                   .controllers[static_cast<std::size_t>(signal.controller)]
-                                   .program->variables[static_cast<std::size_t>(signal.variable)];
+    const logic::Variable& v = variable_of(session, signal);
+    if (logic::is_text(v.type)) return 0.0;
     return logic::read_number(session.controller(signal.controller).memory.data(), v.type, v.offset, v.bit);
+}
+
+std::string read_text(const Session& session, const Signal& signal) {
+    if (signal.of_plant())
+        return std::string(plant::read_text(*session.model().plant, session.plant(), signal.reading));
+    const logic::Variable& v = variable_of(session, signal);
+    return logic::read_text(session.controller(signal.controller).memory.data() + v.offset, v.type);
+}
+
+std::string value_text(const Session& session, const Signal& signal) {
+    if (!signal.of_plant())
+        return logic::variable_text(session.controller(signal.controller).memory.data(), variable_of(session, signal));
+    if (signal.type == Elementary::String) return fmt::format("'{}'", read_text(session, signal));
+    return signal_text(signal, read(session, signal));
 }
 
 std::string signal_text(const Signal& signal, double value) {

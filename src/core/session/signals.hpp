@@ -14,15 +14,24 @@ struct Signal {
     int controller = -1;  ///< -1 for the plant's.
     int variable = 0;
     plant::Reading reading;
-    logic::Elementary type = logic::Elementary::Bool;  ///< Analog readings are LREAL, whole numbers DINT.
+    logic::Elementary type = logic::Elementary::Bool;  ///< As type_of_point() says.
 
     bool of_plant() const { return controller < 0; }
 };
 
+/// BOOL, DINT of whole numbers, LREAL of analog ones, STRING.
+logic::Elementary type_of_point(plant::PointType type);
+
 std::optional<Signal> find_signal(const SessionModel& model, std::string_view name);
+/// Of a text: 0 of a tag's, how often it changed of a point's.
 double read(const Session& session, const Signal& signal);
 
-/// The value for people: TRUE, 42, T#850ms; gauges with their unit: "0.25 m".
+/// Of a signal that is a text.
+std::string read_text(const Session& session, const Signal& signal);
+
+/// The value for people, whatever its type: TRUE, 42, 'IDLE', T#850ms; gauges with their unit: "0.25 m".
+std::string value_text(const Session& session, const Signal& signal);
+/// The same of a number that was read.
 std::string signal_text(const Signal& signal, double value);
 
 /// All names, tags first; for hints.

@@ -56,12 +56,11 @@ std::vector<Channel> usual_channels(const session::SessionModel& model, const st
         }
     }
     for (const plant::PointModel& p : model.plant->points) {
+        if (p.type == plant::PointType::Text) continue;  // a trace holds numbers; texts are for watches
         // A point whose name is also a tag's is still recorded: the name below is the full one, device and point.
         session::Signal signal;
         signal.reading = *plant::find_reading(*model.plant, p.name);
-        signal.type = p.type == plant::PointType::Boolean  ? logic::Elementary::Bool
-                      : p.type == plant::PointType::Number ? logic::Elementary::Dint
-                                                           : logic::Elementary::Lreal;
+        signal.type = session::type_of_point(p.type);
         out.push_back({p.name, signal});
     }
     for (const Channel& e : extra) {

@@ -7,11 +7,12 @@ namespace vyard::trace {
 namespace {
 
 std::string cell(const session::Session& session, const session::Signal& signal) {
+    if (logic::is_text(signal.type)) return session::value_text(session, signal);
     if (!signal.of_plant()) {
         const auto& controller = session.controller(signal.controller);
         const auto& program = *session.model().controllers[static_cast<std::size_t>(signal.controller)].program;
         const logic::Variable& v = program.variables[static_cast<std::size_t>(signal.variable)];
-        if (logic::is_text(v.type) || logic::is_moment(v.type) || v.names != nullptr ||
+        if (logic::is_moment(v.type) || v.names != nullptr ||
             v.type == logic::Elementary::Bool)
             return logic::variable_text(controller.memory.data(), v);
         if (logic::is_duration(v.type)) return fmt::format("{}", session::read(session, signal) / 1e9);

@@ -25,7 +25,13 @@ std::string_view trimmed(std::string_view text) {
 }
 
 const char* point_type_text(PointType type) {
-    return type == PointType::Boolean ? "BOOL" : type == PointType::Number ? "a whole number" : "analog";
+    switch (type) {
+        case PointType::Boolean: return "BOOL";
+        case PointType::Number: return "a whole number";
+        case PointType::Analog: return "analog";
+        case PointType::Text: break;
+    }
+    return "a text";
 }
 
 class WiringBuilder {
@@ -51,7 +57,8 @@ class WiringBuilder {
         const PointModel& p = plant_.points[static_cast<std::size_t>(point)];
         const auto scaling = read_scaling(row, variable, p);
         if (!direction_fits(row, variable, p) || !scaling || !types_meet(row, variable, p, *scaling)) return;
-        Join join{c, v, point, variable.type, variable.offset, variable.bit, *scaling, row.scaling, row.note};
+        Join join{c,           v, point, variable.type, variable.offset, variable.bit, p.text, *scaling,
+                  row.scaling, row.note};
         (p.direction == PointDirection::Input ? wiring.inputs : wiring.outputs).push_back(std::move(join));
     }
 
@@ -139,10 +146,11 @@ class WiringBuilder {
 
     bool types_meet(const MapRow& row, const Variable& v, const PointModel& p, const Scaling& scaling) {
         const bool tag_bool = v.type == Elementary::Bool;
+        if (p.type == PointType::Text && logic::is_text(v.type)) return true;
         const bool number = logic::is_number(v.type) || logic::is_bit_string(v.type);
         if (p.type == PointType::Boolean
                 ? tag_bool
-                : number && (p.type == PointType::Number || logic::is_real(v.type) || scaling.linear))
+                : p.type != PointType::Text && number && (p.type == PointType::Number || logic::is_real(v.type) || scaling.linear))
             return true;
         const bool needs_scaling = p.type == PointType::Analog && number;
         diagnostics_.error(Code::TypeMismatch, row.tag_place,
@@ -159,6 +167,13 @@ class WiringBuilder {
         Scaling scaling;
         if (text.empty()) return scaling;
         const bool invert = text == "invert";
+        if (p.type == PointType::Text) {
+            diagnostics_.error(
+                Code::BadScaling, row.scaling_place,
+                fmt::format("a scaling '{}' does not suit point '{}', which is {}", text, p.name, "a text"),
+                "texts go as they are");
+            return std::nullopt;
+        }
         if (invert != (p.type == PointType::Boolean)) {
             diagnostics_.error(Code::BadScaling, row.scaling_place,
                                fmt::format("a scaling '{}' does not suit point '{}', which is {}", text, p.name,
@@ -281,6 +296,11 @@ double within_converter(const Scaling& s, double value) {
 void sample(const Wiring& wiring, int controller, const plant::PlantState& plant, controller::ControllerState& state) {
     for (const Join& j : wiring.inputs) {
         if (j.controller != controller) continue;
+        if (j.text != plant::kNone) {
+            logic::assign_text(state.memory.data() + j.offset, j.type,
+                               plant.texts[static_cast<std::size_t>(j.text)].view());
+            continue;
+        }
         double value = plant.points[static_cast<std::size_t>(j.point)];
         if (j.scaling.linear) value = within_converter(j.scaling, j.scaling.offset + j.scaling.gain * value);
         if (j.scaling.invert) value = value != 0.0 ? 0.0 : 1.0;
@@ -303,6 +323,13 @@ void publish(const Wiring& wiring, int controller, const ControllerModel& model,
     for (const Join& j : wiring.outputs) {
         if (j.controller != controller) continue;
         double& point = plant.points[static_cast<std::size_t>(j.point)];
+        if (j.text != plant::kNone) {
+            // A controller that does not run says nothing.
+            const std::string text =
+                state.running ? logic::read_text(state.memory.data() + j.offset, j.type) : std::string();
+            if (plant.texts[static_cast<std::size_t>(j.text)].set(text)) point += 1.0;
+            continue;
+        }
         if (state.running) {
             const double value = state.forces_on ? controller::published(model, state, j.variable)
                                                  : logic::read_number(state.memory.data(), j.type, j.offset, j.bit);

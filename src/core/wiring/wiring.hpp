@@ -37,6 +37,7 @@ struct Join {
     logic::Elementary type = logic::Elementary::Bool;
     std::uint32_t offset = 0;
     int bit = -1;
+    int text = plant::kNone;  ///< Of a text: its number in PlantState::texts.
     Scaling scaling;
     std::string scaling_text;
     std::string note;

@@ -1,4 +1,5 @@
 #include "core/plant/kinds/kinds.hpp"
+#include "core/plant/liquids.hpp"
 
 namespace vyard::plant {
 
@@ -15,7 +16,7 @@ struct Hopper {
         double stroke_s = 0.5;
     };
     struct State {
-        double content_m3 = 0.0, opening = 0.0, flow_m3_s = 0.0, spilt_m3 = 0.0;
+        double opening = 0.0, flow_m3_s = 0.0, spilt_m3 = 0.0;
         int emptied = 0;
         bool bridged = false;
     };
@@ -37,10 +38,13 @@ struct Hopper {
             .output("open", "TRUE opens the outlet, or runs the screw")
             .input("empty", "TRUE below a fiftieth of its volume")
             .input("full", "TRUE above 19 twentieths of it")
-            .gauge("content", PointType::Analog, Dimension::Volume, "in it", &State::content_m3)
+            .gauge("content", PointType::Analog, Dimension::Volume, "in it",
+                   [](const Model&, const State&, const PlantModel&, const PlantState& state, int device) {
+                       return state.liquids[static_cast<std::size_t>(device)].volume_m3;
+                   })
             .gauge("fill", PointType::Analog, Dimension::Percent, "of its volume",
-                   [](const Model& m, const State& s, const PlantModel&, const PlantState&, int) {
-                       return 100.0 * s.content_m3 / m.volume_m3;
+                   [](const Model& m, const State&, const PlantModel&, const PlantState& state, int device) {
+                       return 100.0 * state.liquids[static_cast<std::size_t>(device)].volume_m3 / m.volume_m3;
                    })
             .gauge("flow", PointType::Analog, Dimension::Flow, "out of it, now", &State::flow_m3_s)
             .gauge("spilt", PointType::Analog, Dimension::Volume, "over the rim so far", &State::spilt_m3)
@@ -48,44 +52,39 @@ struct Hopper {
             .fault("bridged", "the bulk hangs: nothing comes out", &State::bridged);
     }
 
-    static void place(Placing& at, Model& model, State& state) {
+    static void place(Placing& at, Model& model, State&) {
         at.device.length_m = model.length_m;
         at.device.width_m = model.width_m;
-        state.content_m3 = std::min(model.start_m3, model.volume_m3);
+        at.model.initial.liquids[static_cast<std::size_t>(at.index)].volume_m3 =
+            std::min(model.start_m3, model.volume_m3);
         model.zone =
             at.add_zone({at.device.pose.origin(), model.length_m / 2.0, model.width_m / 2.0, at.device.pose.heading});
     }
 
     static void actuate(const Model& model, State& state, Step& step) {
+        double& content_m3 = step.liquid(step.index).volume_m3;
         const OrientedBox opening{step.device->pose.origin(), model.length_m / 2.0, model.width_m / 2.0,
                                   step.device->pose.heading};
         step.each_near(model.zone, [&](Item& item) {
             if (item.gone || !opening.contains({item.x_m, item.y_m}) || item.z_m < step.device->pose.z_m) return;
             step.state.take_away(item);
             ++state.emptied;
-            state.content_m3 += model.content_m3;
+            content_m3 += model.content_m3;
         });
         const double way = model.stroke_s > 0.0 ? step.dt_s / model.stroke_s : 1.0;
         state.opening = std::clamp(state.opening + (step.output(kOpen) != 0.0 ? way : -way), 0.0, 1.0);
         const double wanted_m3 = state.bridged ? 0.0 : state.opening * model.discharge_m3_s * step.dt_s;
-        const double out_m3 = std::min(wanted_m3, state.content_m3);
-        state.content_m3 -= out_m3;
-        state.flow_m3_s = out_m3 / step.dt_s;
-        if (model.into != kNone) pour(model.into, out_m3, step);
-        if (state.content_m3 > model.volume_m3) {
-            state.spilt_m3 += state.content_m3 - model.volume_m3;
-            state.content_m3 = model.volume_m3;
+        state.flow_m3_s = move_liquid(step, step.index, model.into, wanted_m3) / step.dt_s;
+        if (content_m3 > model.volume_m3) {
+            state.spilt_m3 += content_m3 - model.volume_m3;
+            content_m3 = model.volume_m3;
         }
     }
 
-    static void pour(int into, double volume_m3, Step& step) {
-        const DeviceModel& d = step.model.devices[static_cast<std::size_t>(into)];
-        as<State>(step.state.devices.data() + d.state_offset).content_m3 += volume_m3;
-    }
-
-    static void sense(const Model& model, State& state, Step& step) {
-        step.input(kEmpty, state.content_m3 < 0.02 * model.volume_m3 ? 1.0 : 0.0);
-        step.input(kFull, state.content_m3 > 0.95 * model.volume_m3 ? 1.0 : 0.0);
+    static void sense(const Model& model, State&, Step& step) {
+        const double content_m3 = step.liquid(step.index).volume_m3;
+        step.input(kEmpty, content_m3 < 0.02 * model.volume_m3 ? 1.0 : 0.0);
+        step.input(kFull, content_m3 > 0.95 * model.volume_m3 ? 1.0 : 0.0);
     }
 };
 

@@ -36,10 +36,10 @@ struct Infeed {
     static void declare(Declaration<Infeed>& kind) {
         kind.names("infeed", "transport", Symbol::Infeed, Placement::Mounted,
                    "lays new items on a surface: by interval, on command, while it runs, or as there is room")
-            .items("item", &Model::items, "which item of [item.*] it lays down, or a list of up to 32")
+            .items("item", &Model::items, "which item of [item.*] it lays down, or a list; { file = \"order.txt\" } is a list with an item a line")
             .choice("order", &Model::choice, {"in turn", "random"}, "in turn",
                     "how it picks from a list; random follows the seed of the yard")
-            .numbers("ratio", &Model::ratio, "how often each of the list comes, for random; default all the same")
+            .numbers("ratio", &Model::ratio, Dimension::Plain, "how often each of the list comes, for random; default all the same")
             .choice(
                 "feed", &Model::feed, {"interval", "command", "running", "gap"}, "interval",
                 "one every interval; one at each rising edge of release; one every interval while run is TRUE, as a "
@@ -60,12 +60,17 @@ struct Infeed {
             .fault("empty", "no item comes any more", &State::empty);
     }
 
+    static std::string check(const Model& model) {
+        if (model.ratio.count == 0 || model.ratio.count == model.items.count) return {};
+        return "'ratio' has a number for each item of the list";
+    }
+
     static void place(Placing& at, Model& model, State& state) {
         const DeviceModel& other = at.mounted_device();
         model.along_m = other.pose.along(at.device.pose.x_m, at.device.pose.y_m);
         double longest_m = 0.0;
         for (int i = 0; i < model.items.count; ++i) {
-            const ItemType& item = at.model.item_types[static_cast<std::size_t>(model.items.number(i))];
+            const ItemType& item = at.model.item_types[static_cast<std::size_t>(model.items.number(at.model, i))];
             longest_m = std::max({longest_m, item.length_m, item.width_m});
         }
         model.zone = at.add_zone(at.device.pose.origin(), longest_m + model.gap_m + std::abs(model.left_m));
@@ -88,7 +93,7 @@ struct Infeed {
         const bool used_up = model.limit > 0 && state.fed >= model.limit;
         if (!state.due || state.empty || used_up || held_back) return;
         if (state.next == kNone) state.next = choose(model, state, step);
-        const int type = model.items.number(state.next);
+        const int type = model.items.number(step.model, state.next);
         if (!keeps_gap(model, type, step) || !lay(model, type, step)) return;
         state.next = kNone;
         state.due = false;

@@ -7,7 +7,7 @@ namespace {
 
 using base::Dimension;
 
-// A tank of constant cross-section. Volumes in balance: in - out = stored, overflow counted. A dipped item takes the
+// A tank, straight or by a table of volumes. Volumes in balance: in - out = stored, overflow counted. A dipped item takes the
 // tank's colour after `soak_time` under the surface, and carries `drag_out` away.
 struct Tank {
     struct Model {
@@ -15,6 +15,8 @@ struct Tank {
         double temperature_c = 20.0, concentration = 0.0, cooling_s = 0.0, around_c = 20.0;
         double length_m = 1.0, width_m = 1.0, depth_m = 1.0, start_m = 0.0, soak_s = 0.5, drag_out_m3 = 0.0;
         int colour = kNone;
+        NumberList levels_m, volumes_m3;
+        Vessel vessel;
     };
     struct State {
         double leak_m3_s = 0.0;
@@ -29,6 +31,9 @@ struct Tank {
             .quantity("width", &Model::width_m, Dimension::Length, "", 0.05, 100.0, "inside, along y")
             .quantity("depth", &Model::depth_m, Dimension::Length, "", 0.05, 100.0, "inside; what is more overflows")
             .quantity("level", &Model::start_m, Dimension::Length, "0 m", 0.0, 100.0, "at the start of a run")
+            .numbers("levels", &Model::levels_m, Dimension::Length,
+                     "of a tank that is not straight: rising levels, the last at its rim")
+            .numbers("volumes", &Model::volumes_m3, Dimension::Volume, "what it holds at each of its levels")
             .colour("colour", &Model::colour, "colour that dipped items take, one of [plant] colours")
             .quantity("soak_time", &Model::soak_s, Dimension::Time, "0.5 s", 0.0, 3600.0,
                       "under the surface until an item is coloured")
@@ -44,12 +49,12 @@ struct Tank {
                       "temperature around it")
             .gauge("level", PointType::Analog, Dimension::Length, "of the liquid above the bottom",
                    [](const Model& m, const State&, const PlantModel&, const PlantState& state, int device) {
-                       return state.liquids[static_cast<std::size_t>(device)].volume_m3 / (m.length_m * m.width_m);
+                       return m.vessel.level_m(state.liquids[static_cast<std::size_t>(device)].volume_m3);
                    })
             .gauge("fill", PointType::Analog, Dimension::Percent, "level as a share of the depth",
                    [](const Model& m, const State&, const PlantModel&, const PlantState& state, int device) {
-                       return 100.0 * state.liquids[static_cast<std::size_t>(device)].volume_m3 /
-                              (m.length_m * m.width_m * m.depth_m);
+                       return 100.0 * m.vessel.level_m(state.liquids[static_cast<std::size_t>(device)].volume_m3) /
+                              m.depth_m;
                    })
             .gauge("volume", PointType::Analog, Dimension::Volume, "of the liquid",
                    [](const Model&, const State&, const PlantModel&, const PlantState& state, int device) {
@@ -70,14 +75,29 @@ struct Tank {
                           &State::leak_m3_s);
     }
 
+    static std::string check(const Model& model) {
+        if (model.levels_m.count != model.volumes_m3.count) return "'levels' and 'volumes' are of one length";
+        double level_m = 0.0, volume_m3 = 0.0;
+        for (int i = 0; i < model.levels_m.count; ++i) {
+            if (model.levels_m.at(i) <= level_m || model.volumes_m3.at(i) <= volume_m3)
+                return "'levels' and 'volumes' rise from more than nought";
+            level_m = model.levels_m.at(i);
+            volume_m3 = model.volumes_m3.at(i);
+        }
+        return model.levels_m.count == 0 || std::abs(level_m - model.depth_m) < 1e-9
+                   ? std::string()
+                   : std::string("the last of 'levels' is the depth");
+    }
+
     static void place(Placing& at, Model& model, State&) {
         const auto d = static_cast<std::size_t>(at.index);
         at.device.length_m = model.length_m;
         at.device.width_m = model.width_m;
         if (model.colour != kNone)
             model.zone = at.add_zone(at.device.pose.origin(), std::max(model.length_m, model.width_m));
-        at.model.cross_section_m2[d] = model.length_m * model.width_m;
-        at.model.initial.liquids[d] = {std::min(model.start_m, model.depth_m) * model.length_m * model.width_m,
+        model.vessel = {model.length_m * model.width_m, model.levels_m, model.volumes_m3};
+        at.model.vessels[d] = model.vessel;
+        at.model.initial.liquids[d] = {model.vessel.volume_m3(std::min(model.start_m, model.depth_m)),
                                        model.temperature_c, model.concentration / 100.0};
     }
 
@@ -85,7 +105,7 @@ struct Tank {
         double& volume = step.liquid(step.index).volume_m3;
         cool(model, step);
         volume = std::max(0.0, volume - state.leak_m3_s * step.dt_s);
-        const double full = model.length_m * model.width_m * model.depth_m;
+        const double full = model.vessel.volume_m3(model.depth_m);
         if (volume > full) {
             state.overflowed_m3 += volume - full;
             volume = full;
@@ -102,7 +122,7 @@ struct Tank {
 
     static void coat(const Model& model, State& state, Step& step, double& volume) {
         const Pose& pose = step.device->pose;
-        const double surface_m = pose.z_m + volume / (model.length_m * model.width_m);
+        const double surface_m = pose.z_m + model.vessel.level_m(volume);
         step.each_near(model.zone, [&](Item& item) {
             const bool inside = std::abs(item.x_m - pose.x_m) <= model.length_m / 2.0 &&
                                 std::abs(item.y_m - pose.y_m) <= model.width_m / 2.0;

@@ -19,6 +19,7 @@ struct Valve {
         ValveType type = ValveType::OnOff;
         int from = kNone, into = kNone;
         double flow_m3_s = 0.5e-3, bore_m = 0.02, discharge = 0.62, stroke_s = 0.3, drop_m = 0.0;
+        double pipe_m = 0.0, friction = 0.02;
         bool against = false, switches = false;
     };
     struct State {
@@ -40,6 +41,10 @@ struct Valve {
                       "diameter, for the outflow of a tank")
             .quantity("discharge", &Model::discharge, Dimension::Plain, "0.62", 0.01, 1.0,
                       "discharge coefficient of the bore; 0.62 is a sharp-edged orifice")
+            .quantity("pipe", &Model::pipe_m, Dimension::Length, "0 m", 0.0, 10000.0,
+                      "length of pipe of that bore at the outlet of a tank; it takes some of the height")
+            .quantity("friction", &Model::friction, Dimension::Plain, "0.02", 0.001, 0.2,
+                      "Darcy friction factor of the pipe")
             .quantity("stroke_time", &Model::stroke_s, Dimension::Time, "0.3 s", 0.0, 600.0, "from shut to open")
             .choice("feedback", &Model::switches, {"none", "end switches"}, "none", "whether it reports its ends")
             .quantity("drop", &Model::drop_m, Dimension::Length, "0 m", -100.0, 100.0,
@@ -79,20 +84,27 @@ struct Valve {
         step.input(kClosed, state.opening <= 1e-9 ? 1.0 : 0.0);
     }
 
-    /// From the higher liquid to the lower one: q = Cd A sqrt(2 g h).
+    /// From the higher liquid to the lower one. Valve and pipe take the height: h = (1 / Cd^2 + f l / d) v^2 / 2g
+    /// (Darcy and Weisbach); without a pipe that is q = Cd A sqrt(2 g h).
     static double by_gravity_m3(const Model& model, const State& state, const Step& step) {
         double height_m = model.drop_m + tank_level_m(step.model, step.state, model.from);
         if (model.into != kNone && model.against) height_m -= tank_level_m(step.model, step.state, model.into);
         const double area_m2 = std::numbers::pi / 4.0 * model.bore_m * model.bore_m;
-        const double flow =
-            state.opening * model.discharge * area_m2 * std::sqrt(2.0 * kGravity_m_s2 * std::max(height_m, 0.0));
+        const double valve = state.opening * model.discharge;
+        const double pipe = model.friction * model.pipe_m / model.bore_m;
+        const double flow = valve <= 0.0 ? 0.0
+                                         : area_m2 * std::sqrt(2.0 * kGravity_m_s2 * std::max(height_m, 0.0) /
+                                                               (1.0 / (valve * valve) + pipe));
         // Two tanks come to one level and stay there: the last step may not go past it.
         const double most_m3 =
             !model.against || model.into == kNone
                 ? step.liquid(model.from).volume_m3
-                : std::max(height_m, 0.0) / (1.0 / step.model.cross_section_m2[static_cast<std::size_t>(model.from)] +
-                                             1.0 / step.model.cross_section_m2[static_cast<std::size_t>(model.into)]);
+                : std::max(height_m, 0.0) / (1.0 / surface_m2(model.from, step) + 1.0 / surface_m2(model.into, step));
         return std::min(flow * step.dt_s, most_m3);
+    }
+
+    static double surface_m2(int tank, const Step& step) {
+        return step.model.vessels[static_cast<std::size_t>(tank)].surface_m2(step.liquid(tank).volume_m3);
     }
 };
 

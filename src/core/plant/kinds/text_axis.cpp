@@ -1,0 +1,143 @@
+#include "core/plant/kinds/kinds.hpp"
+#include "core/plant/kinds/positioning.hpp"
+#include "core/plant/kinds/text_orders.hpp"
+
+namespace vyard::plant {
+
+namespace {
+
+using base::Dimension;
+
+// A positioning axis that takes its orders as lines of text and answers in lines of text (text_orders.hpp). It has no
+// wires but the line, so all that a controller knows of it, it was told.
+struct TextAxis {
+    struct Model : AxisLimits {
+        double answer_s = 0.02;
+    };
+    struct State : AxisMotion {
+        WireText line;        ///< As it was seen last; a line that differs from it is a new order.
+        int running = kNone;  ///< Of the order that still moves it.
+        double speed_limit_m_s = 0.0;
+        double until_s = 0.0;  ///< Till the answer is on the line.
+        bool enabled = false, silent = false;
+        WireText answer;
+    };
+    enum Points { kOrder, kAnswer };
+
+    static void declare(Declaration<TextAxis>& kind) {
+        kind.names("text_axis", "motion", Symbol::Axis, Placement::Panel,
+                   "a positioning axis that takes its orders as lines of text and answers so: docs/text-axis.md")
+            .quantity("answer_time", &Model::answer_s, Dimension::Time, "20 ms", 0.0, 10.0,
+                      "from an order to its answer")
+            .text_output("order", "a number of your choice and the order: 12 GO 350 mm")
+            .text_input("answer", "the number of the order and what came of it: 12 DONE 350.0 mm")
+            .fault("silent", "takes no order and answers nothing", &State::silent);
+        declare_axis(kind);
+    }
+
+    static void place(Placing&, Model& model, State& state) {
+        state.stand(model);
+        state.speed_limit_m_s = model.top_m_s;
+    }
+
+    static void actuate(const Model& model, State& state, Step& step) {
+        if (state.unhomed) state.homed = false;
+        if (!state.silent) take_line(model, state, step.text_output(kOrder));
+        const bool sound = !state.fault;
+        if (state.enabled && sound) {
+            state.limit_m_s = state.speed_limit_m_s;
+            state.advance(model, step.dt_s);
+        } else {
+            state.let_go();
+        }
+        if (state.running != kNone) follow(model, state);
+        state.until_s = std::max(0.0, state.until_s - step.dt_s);
+    }
+
+    static void take_line(const Model& model, State& state, std::string_view line) {
+        if (!state.line.set(line) || line.empty()) return;
+        const TextOrder order = read_text_order(line);
+        state.until_s = model.answer_s;
+        const TextError error = refusal(model, state, order);
+        if (error != TextError::None) {
+            state.answer.set(error_line(order.number, error));
+            return;
+        }
+        obey(model, state, order);
+    }
+
+    static TextError refusal(const Model& model, const State& state, const TextOrder& order) {
+        const bool moves = order.verb == TextVerb::Home || order.verb == TextVerb::Go || order.verb == TextVerb::GoBy ||
+                           order.verb == TextVerb::Run;
+        const bool goes = order.verb == TextVerb::Go || order.verb == TextVerb::GoBy;
+        if (order.verb == TextVerb::Unknown) return TextError::NotUnderstood;
+        if (state.fault && (moves || order.verb == TextVerb::Enable)) return TextError::Fault;
+        if (moves && !state.enabled) return TextError::NotEnabled;
+        if (goes && !state.homed) return TextError::NotHomed;
+        if (goes && !within(model, state, aim_m(state, order))) return TextError::OutOfTravel;
+        const double speed_m_s = std::abs(order.value);
+        const bool speeds = order.verb == TextVerb::Speed || order.verb == TextVerb::Run;
+        if (speeds && (speed_m_s == 0.0 || speed_m_s > model.top_m_s)) return TextError::TooFast;
+        return TextError::None;
+    }
+
+    static double aim_m(const State& state, const TextOrder& order) {
+        return order.verb == TextVerb::Go ? order.value : state.counted_m() + order.value;
+    }
+    static bool within(const Model& model, const State& state, double counted_m) {
+        const double from_low_m = counted_m + state.offset_m;
+        return from_low_m >= -1e-9 && from_low_m <= model.travel_m + 1e-9;
+    }
+
+    static void obey(const Model& model, State& state, const TextOrder& order) {
+        const auto takes_time = [&] {
+            state.running = order.number;
+            state.answer.set(taken_line(order.number));
+        };
+        switch (order.verb) {
+            case TextVerb::Home: state.go_home(); return takes_time();
+            case TextVerb::Go:
+            case TextVerb::GoBy: state.go_to(model, aim_m(state, order)); return takes_time();
+            case TextVerb::Run: state.jog(order.value); return takes_time();
+            case TextVerb::Stop: state.stop(); return takes_time();
+            case TextVerb::Enable: state.enabled = true; break;
+            case TextVerb::Disable: state.enabled = false; break;
+            case TextVerb::Speed: state.speed_limit_m_s = std::abs(order.value); break;
+            case TextVerb::Reset: state.fault = false; break;
+            case TextVerb::Where:
+            case TextVerb::Unknown: break;
+        }
+        // An order that was still moving it is cut short only where it stops or is told anew.
+        if (order.verb == TextVerb::Disable) state.running = kNone;
+        state.answer.set(done_line(order.number, state.counted_m()));
+    }
+
+    /// What became of the order that moves it.
+    static void follow(const Model& model, State& state) {
+        const bool at_end = state.mode == AxisMode::Jogging &&
+                            (state.jog_m_s < 0.0 ? state.true_m <= 1e-4 : state.true_m >= model.travel_m - 1e-4);
+        if (at_end) state.stop();
+        const bool still = state.mode == AxisMode::Idle && (!state.reached || state.in_position());
+        if (state.fault) {
+            state.answer.set(error_line(state.running, TextError::Fault));
+        } else if (still) {
+            state.answer.set(done_line(state.running, state.counted_m()));
+        } else {
+            return;
+        }
+        state.running = kNone;
+    }
+
+    static void sense(const Model&, State& state, Step& step) {
+        if (!state.silent && state.until_s <= 1e-9) step.text_input(kAnswer, state.answer.view());
+        step.extension_m() = state.true_m;
+    }
+};
+
+}  // namespace
+
+Kind text_axis_kind() {
+    return make_kind<TextAxis>();
+}
+
+}  // namespace vyard::plant
