@@ -6,9 +6,11 @@
 
 #include "cli/command.hpp"
 #include "core/plant/plant.hpp"
+#include "figures/kind_figures.hpp"
 
 namespace vyard::cli {
 
+namespace po = boost::program_options;
 using plant::Kind;
 using plant::ParameterType;
 
@@ -98,6 +100,14 @@ std::vector<Section> sections(const Kind& kind) {
 
 void print_kind(const Kind& kind) {
     fmt::print("{} ({}): {}\n", kind.name, kind.family, kind.summary);
+    if (const auto* example = figures::find_kind_example(kind.name)) {
+        fmt::print("  an example for plant.toml\n");
+        for (std::string_view rest = example->text; !rest.empty();) {
+            const std::size_t end = rest.find('\n');
+            fmt::print("    {}\n", rest.substr(0, end));
+            rest.remove_prefix(end + 1);
+        }
+    }
     for (const Section& s : sections(kind)) {
         if (s.rows.empty()) continue;
         fmt::print("  {}\n", s.title);
@@ -121,7 +131,9 @@ std::string markdown() {
         "# Device kinds\n\nWritten by `vyard kinds --markdown`; a test keeps it current. How quantities, places and "
         "names are written\nstands in [yard-files.md](yard-files.md).\n";
     for (const Kind& kind : plant::all_kinds()) {
-        out += fmt::format("\n## {}\n\n{} ({}).\n", kind.name, kind.summary, kind.family);
+        out += fmt::format("\n## {0}\n\n{1} ({2}).\n", kind.name, kind.summary, kind.family);
+        if (const auto* example = figures::find_kind_example(kind.name))
+            out += fmt::format("\n![{0}](kinds/{0}.png)\n\n```toml\n{1}```\n", kind.name, example->text);
         for (const Section& s : sections(kind)) {
             if (s.rows.empty()) continue;
             out += fmt::format("\n| {} | takes, is | |\n| --- | --- | --- |\n", s.title);
@@ -150,18 +162,28 @@ nlohmann::ordered_json json_of(const Kind& kind) {
     return out;
 }
 
+int write_figures(const std::string& folder) {
+    for (const figures::KindExample& example : figures::kind_examples()) {
+        const std::string path = fmt::format("{}/{}.png", folder, example.kind);
+        if (!write_result(path, figures::draw_kind(example)->render(path))) return kOurFault;
+    }
+    return kWell;
+}
+
 }  // namespace
 
 int kinds_command(const std::vector<std::string>& arguments) {
     CommandLine line("kinds [KIND] [options]",
                      "The reference of device kinds: parameters, points, hand controls, gauges, faults.",
                      "vyard kinds photoeye");
-    line.options().add_options()("json", "as JSON")("markdown", "as the page docs/kinds.md");
+    line.options().add_options()("json", "as JSON")("markdown", "as the page docs/kinds.md")(
+        "figures", po::value<std::string>()->value_name("FOLDER"), "write a small figure of each kind there");
     if (const auto exit = line.parse(arguments, 1)) return *exit;
     if (line.has("markdown")) {
         fmt::print("{}", markdown());
         return kWell;
     }
+    if (line.has("figures")) return write_figures(line.text("figures"));
     std::vector<const Kind*> chosen;
     std::vector<std::string> names;
     for (const Kind& kind : plant::all_kinds()) {

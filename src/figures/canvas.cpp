@@ -108,6 +108,9 @@ void Canvas::text(double x, double y, const std::string& text, double size, Colo
     cairo_t* c = recording_->context;
     set_font(c, size, bold);
     if (align != Align::Left) x -= text_width(text, size, bold) * (align == Align::Centre ? 0.5 : 1.0);
+    cairo_text_extents_t extents;
+    cairo_text_extents(c, text.c_str(), &extents);
+    written_.push_back({text, {x + extents.x_bearing, y + extents.y_bearing, extents.width, extents.height}});
     set(c, colour);
     cairo_move_to(c, x, y);
     cairo_show_text(c, text.c_str());

@@ -54,6 +54,12 @@ class Canvas {
     /// `y` is the base line.
     void text(double x, double y, const std::string& text, double size, Colour colour, Align align = Align::Left,
               bool bold = false);
+    /// All texts so far, and the boxes of their letters.
+    struct Written {
+        std::string text;
+        Box box;
+    };
+    const std::vector<Written>& written() const { return written_; }
     double text_width(const std::string& text, double size, bool bold = false) const;
     double width() const { return width_; }
     double height() const { return height_; }
@@ -66,6 +72,7 @@ class Canvas {
     struct Recording;
     std::unique_ptr<Recording> recording_;
     double width_, height_;
+    std::vector<Written> written_;
 };
 
 }  // namespace vyard::figures

@@ -52,16 +52,20 @@ Colour item_colour(const std::vector<std::string>& names, int number) {
 
 class PlanDrawing {
   public:
-    PlanDrawing(const session::Session& session, Canvas& canvas)
-        : session_(session), model_(*session.model().plant), state_(session.plant()), canvas_(canvas) {}
+    PlanDrawing(const session::Session& session, Canvas& canvas, PlanFrame frame)
+        : session_(session),
+          model_(*session.model().plant),
+          state_(session.plant()),
+          canvas_(canvas),
+          page_(frame == PlanFrame::Page) {}
 
     void run() {
-        tiles_height_ = tile_rows() * kTileHeight + 26;
+        tiles_height_ = tile_rows() * kTileHeight + (page_ ? 26 : 8);
         fit();
-        title();
+        if (page_) title();
         for (const Symbol first :
-             {Symbol::Tank, Symbol::Hopper, Symbol::Outfeed, Symbol::Chute, Symbol::Belt, Symbol::Rollers, Symbol::Shelf,
-              Symbol::Turntable, Symbol::Lift, Symbol::IndexTable, Symbol::Diverter, Symbol::Scale})
+             {Symbol::Tank, Symbol::Hopper, Symbol::Outfeed, Symbol::Chute, Symbol::Belt, Symbol::Rollers,
+              Symbol::Shelf, Symbol::Turntable, Symbol::Lift, Symbol::IndexTable, Symbol::Diverter, Symbol::Scale})
             each(first);
         pipes();
         items();
@@ -71,7 +75,7 @@ class PlanDrawing {
             each(then);
         place_labels();
         tiles();
-        legend();
+        if (page_) legend();
     }
 
   private:
@@ -89,11 +93,13 @@ class PlanDrawing {
         }
         if (x0 > x1) x0 = y0 = 0, x1 = y1 = 1;
         const double room_x = canvas_.width() - 2 * kMargin,
-                     room_y = canvas_.height() - kTitle - tiles_height_ - kLegend - 90;
+                     room_y = canvas_.height() - title_height() - tiles_height_ - legend_height() - (page_ ? 90 : 60);
         scale_ = std::min(room_x / std::max(x1 - x0, 0.5), room_y / std::max(y1 - y0 + kLabelRoom_m, 0.5));
         origin_x_ = kMargin + (room_x - (x1 - x0) * scale_) / 2 - x0 * scale_;
-        origin_y_ = kTitle + 60 + (room_y - (y1 - y0) * scale_) / 2 + y1 * scale_;
+        origin_y_ = title_height() + (page_ ? 60 : 30) + (room_y - (y1 - y0) * scale_) / 2 + y1 * scale_;
     }
+    double title_height() const { return page_ ? kTitle : 0; }
+    double legend_height() const { return page_ ? kLegend : 0; }
     double px(double x_m) const { return origin_x_ + x_m * scale_; }
     double py(double y_m) const { return origin_y_ - y_m * scale_; }
     Box box(const plant::Rectangle& r) const {
@@ -329,8 +335,8 @@ class PlanDrawing {
         canvas_.circle(x, y, 9, holds ? palette::kPurple : palette::kPaper, palette::kInk, 1.5);
         canvas_.line(x - 14, y, x + 14, y, palette::kInk, 1.5);
         canvas_.line(x, y - 14, x, y + 14, palette::kInk, 1.5);
-        want_label(d, tool, fmt::format("{} {:.2f} m down{}", d.name, gauge(i, "down"), holds ? ", holds" : ""),
-                   Side::Right);
+        want_label(d, tool + plant::Vector2{18 / scale_, 0},
+                   fmt::format("{} {:.2f} m down{}", d.name, gauge(i, "down"), holds ? ", holds" : ""), Side::Right);
     }
 
     /// Sensors that look across, or from a side.
@@ -454,12 +460,25 @@ class PlanDrawing {
             if (stacked > 1)
                 canvas_.text(px(item->x_m), py(item->y_m) + 4, fmt::format("x {}", stacked), kText, palette::kInk,
                              Align::Centre, true);
+            if (stacked == 1) item_label(*item, form);
             if (!item->on_floor) continue;
             const auto corners = form.corners();
             for (std::size_t c = 0; c < 2; ++c)
                 canvas_.line(px(corners[c].x_m), py(corners[c].y_m), px(corners[c + 2].x_m), py(corners[c + 2].y_m),
                              palette::kVermilion, 2);
         }
+    }
+
+    /// What a reader would read off it, where there is room.
+    void item_label(const plant::Item& item, const plant::OrientedBox& form) {
+        const plant::ItemType& type = model_.item_types[static_cast<std::size_t>(item.type)];
+        const std::string text = !type.label.empty() ? type.label : item.code != 0 ? std::to_string(item.code) : "";
+        const Box b = box(form.bounds());
+        if (text.empty() || b.height < kText + 4 || canvas_.text_width(text, kText) + 6 > b.width) return;
+        const Colour fill = item_colour(model_.colours, item.colour);
+        const bool dark = 0.3 * fill.red + 0.6 * fill.green + 0.1 * fill.blue < 0.5;
+        canvas_.text(b.x + b.width / 2, b.y + b.height / 2 + 4, text, kText, dark ? palette::kPaper : palette::kInk,
+                     Align::Centre);
     }
 
     void infeed(int i, const DeviceModel& d) {
@@ -548,7 +567,7 @@ class PlanDrawing {
                 d.kind->placement == plant::Placement::Surface || d.kind->placement == plant::Placement::Plan;
             if (d.in_plan && covers && d.kind->symbol != Symbol::Gantry) labels_.reserve(around(d));
         }
-        labels_.place(46, canvas_.height() - tiles_height_ - kLegend);
+        labels_.place(page_ ? 46 : 2, canvas_.height() - tiles_height_ - legend_height());
     }
 
     // --- devices without a place: tiles ---
@@ -565,8 +584,8 @@ class PlanDrawing {
     }
 
     void tiles() {
-        const double top = canvas_.height() - tiles_height_ - kLegend;
-        if (tile_rows() > 0)
+        const double top = canvas_.height() - tiles_height_ - legend_height() - (page_ ? 0 : 14);
+        if (page_ && tile_rows() > 0)
             canvas_.text(kMargin, top + 8, "Panel and devices without a place in the plan", 12, palette::kInk,
                          Align::Left, true);
         int n = 0;
@@ -678,6 +697,7 @@ class PlanDrawing {
     const plant::PlantModel& model_;
     const plant::PlantState& state_;
     Canvas& canvas_;
+    bool page_;
     std::vector<std::string> faults_ = plant::active_faults(model_, state_);
     Labels labels_{canvas_};
     double scale_ = 1, origin_x_ = 0, origin_y_ = 0, tiles_height_ = 0;
@@ -685,9 +705,9 @@ class PlanDrawing {
 
 }  // namespace
 
-std::unique_ptr<Canvas> draw_plan(const session::Session& session, double width, double height) {
+std::unique_ptr<Canvas> draw_plan(const session::Session& session, double width, double height, PlanFrame frame) {
     auto canvas = std::make_unique<Canvas>(width, height);
-    PlanDrawing(session, *canvas).run();
+    PlanDrawing(session, *canvas, frame).run();
     return canvas;
 }
 

@@ -106,7 +106,7 @@ TEST_CASE("a wrong plant is reported device by device, key by key") {
          "3:2 a size is three lengths: length, width, height [size = [\"240 mm\", \"115 mm\", \"71 mm\"]]\n"},
         {"item.x",
          {{"size", "[1 m, 1 m, 1 m]"}, {"weight", "1 kg"}},
-         "3:3 an item has no 'weight' [known: size, mass, colour, code, material]\n"},
+         "3:3 an item has no 'weight' [known: size, mass, colour, code, label, material]\n"},
     };
     for (const Row& row : rows) {
         CAPTURE(row.device);

@@ -82,6 +82,26 @@ TEST_CASE("a block that meets a run-time fault stops, and says so; the plant goe
     CHECK(b.read("left.n") == 4);
 }
 
+TEST_CASE("texts of a block are points of text") {
+    PlantText p = ovens(
+        "FUNCTION_BLOCK oven VAR_INPUT ask : STRING; kilowatts : REAL; door_open : BOOL; burnt_out : BOOL; END_VAR\n"
+        "VAR_OUTPUT says : STRING; END_VAR says := CONCAT(ask, '!'); END_FUNCTION_BLOCK");
+    Bench b(p);
+    const auto& points = b.model->points;
+    const auto text_of = [&](const char* name) -> plant::WireText& {
+        const int n = b.model->find_point(name);
+        REQUIRE(n != plant::kNone);
+        CHECK(points[static_cast<std::size_t>(n)].type == plant::PointType::Text);
+        return b.state.texts[static_cast<std::size_t>(points[static_cast<std::size_t>(n)].text)];
+    };
+    text_of("left.ask").set("hot");
+    b.step();
+    CHECK(text_of("left.says").view() == "hot!");
+    CHECK(text_of("right.says").view() == "!");
+    p.definition.own_kinds[0].controls.push_back(text("ask"));
+    CHECK(errors(p) == "0:0 'ask' is a text; texts can only be points of a device\n");
+}
+
 TEST_CASE("mistakes in kinds of one's own") {
     const std::string wrong =
         errors(ovens("FUNCTION_BLOCK oven VAR_INPUT door_open : BOOL; END_VAR x := 1; END_FUNCTION_BLOCK"));

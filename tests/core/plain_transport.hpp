@@ -265,8 +265,7 @@ class PlainTransport {
                 plant::contact_normal(plant::footprint(i), solid(static_cast<std::size_t>(stopped_by)), unit);
             const Vector2 face{-normal.y_m, normal.x_m};
             const double cosine = plant::dot(unit, face);
-            const double share =
-                std::abs(cosine) - plant::kGuideFriction * std::abs(plant::dot(unit, normal));
+            const double share = std::abs(cosine) - plant::kGuideFriction * std::abs(plant::dot(unit, normal));
             if (share > 0.0) {
                 const Vector2 along = cosine > 0.0 ? face : face * -1.0;
                 const double wanted = (size - allowed) * share;

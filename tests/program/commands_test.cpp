@@ -284,7 +284,7 @@ TEST_CASE("kinds: the list, one kind, JSON") {
     CHECK(contains(one.out, "drag_out"));
     CHECK(contains(one.out, "leak"));
     const json j = json::parse(f.run("kinds --json").out);
-    CHECK(j.size() == 55);
+    CHECK(j.size() == 60);
     for (const json& kind : j) CHECK(kind["summary"].get<std::string>().size() > 5);
 }
 

@@ -92,9 +92,9 @@ TEST_CASE("docs/machine.md lists every operation family with its effect") {
 
 TEST_CASE("links of the pages lead somewhere") {
     const std::regex link(R"(\]\(([^)#:]+)\))");
-    for (const std::string page :
-         {"README.md", "docs/architecture.md", "docs/yard-files.md", "docs/procedures.md", "docs/logic.md",
-          "docs/diagnostics.md", "docs/kinds.md", "docs/blocks.md", "docs/machine.md", "docs/catching-a-mistake.md"}) {
+    for (const std::string page : {"README.md", "docs/architecture.md", "docs/yard-files.md", "docs/procedures.md",
+                                   "docs/logic.md", "docs/diagnostics.md", "docs/kinds.md", "docs/blocks.md",
+                                   "docs/machine.md", "docs/catching-a-mistake.md", "docs/text-axis.md"}) {
         const std::string text = in_source(page);
         CHECK_MESSAGE(text.size() > 200, page);
         for (std::sregex_iterator it(text.begin(), text.end(), link), end; it != end; ++it) {

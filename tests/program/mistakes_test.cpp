@@ -128,7 +128,7 @@ TEST_CASE("each kind of mistake is reported at its place, and nothing is run") {
         CHECK_FALSE(f.has("results"));
         INFO(r.err);
         if (*m.message != '\0') {
-            CHECK(contains(r.err, m.message));
+            CHECK_MESSAGE(contains(r.err, m.message), r.err);
             CHECK(contains(r.err, std::string("[") + m.code + "]"));
         }
     }

@@ -3,9 +3,12 @@
 
 #include <nlohmann/json.hpp>
 #include <pugixml.hpp>
+#include <random>
 
+#include "figures/kind_figures.hpp"
 #include "figures/plan.hpp"
 #include "figures/timing.hpp"
+#include "files/plant_file.hpp"
 #include "files/yard_file.hpp"
 #include "program/support.hpp"
 
@@ -127,6 +130,82 @@ TEST_CASE("figures of empty and odd runs are drawn all the same") {
     model->plant = plant::build_plant({}, diagnostics);
     model->name = "empty";
     CHECK(figures::draw_plan(session::Session(model))->render("x.svg").size() > 200);
+}
+
+TEST_CASE("every kind has an example that builds and a small figure in the reference") {
+    for (const plant::Kind& kind : plant::all_kinds()) {
+        CAPTURE(kind.name);
+        const figures::KindExample* example = figures::find_kind_example(kind.name);
+        REQUIRE(example != nullptr);
+        CHECK(example->text.starts_with("[" + kind.name + "."));
+        const auto figure = figures::draw_kind(*example);
+        CHECK(figure->render("x.png").starts_with("\x89PNG"));
+        CHECK_FALSE(figure->written().empty());
+        CHECK(in_source("docs/kinds/" + kind.name + ".png").starts_with("\x89PNG"));
+    }
+    CHECK(figures::kind_examples().size() == plant::all_kinds().size());
+}
+
+namespace {
+
+/// A plant of 40 devices somewhere in a hall, most of them with long names.
+std::string crowded_plant(std::uint32_t seed) {
+    std::mt19937 random(seed);
+    const auto below = [&](int n) { return static_cast<int>(random() % static_cast<unsigned>(n)); };
+    std::string out = "[item.brick]\nsize = [\"240 mm\", \"115 mm\", \"71 mm\"]\n";
+    const char* mounted[] = {"photoeye", "stopper", "pusher", "infeed", "colour_reader", "distance_sensor"};
+    for (int b = 0; b < 8; ++b) {
+        out += fmt::format("[belt.conveyor_{}]\nat = [\"{} m\", \"{} m\"]\nlength = \"2 m\"\nspeed = \"0.3 m/s\"\n", b,
+                           below(8), below(6));
+        for (int m = 0; m < 4; ++m) {
+            const std::string kind = mounted[below(6)];
+            out += fmt::format("[{}.station_{}_{}]\non = \"conveyor_{}\"\nat = \"{} mm\"\n{}", kind, b, m, b,
+                               below(2000), kind == "infeed" ? "item = \"brick\"\n" : "");
+        }
+    }
+    return out;
+}
+
+bool overlap(const figures::Box& a, const figures::Box& b) {
+    return a.x < b.x + b.width && b.x < a.x + a.width && a.y < b.y + b.height && b.y < a.y + a.height;
+}
+
+}  // namespace
+
+TEST_CASE("no text of a plan lies on another, at 40 devices and on the examples") {
+    const auto check = [](const figures::Canvas& canvas) {
+        const auto& texts = canvas.written();
+        for (std::size_t a = 0; a < texts.size(); ++a) {
+            for (std::size_t b = a + 1; b < texts.size(); ++b) {
+                CAPTURE(texts[a].text);
+                CAPTURE(texts[b].text);
+                CHECK_FALSE(overlap(texts[a].box, texts[b].box));
+            }
+        }
+        return texts.size();
+    };
+    for (std::uint32_t seed = 1; seed <= 10; ++seed) {
+        CAPTURE(seed);
+        base::Diagnostics diagnostics;
+        const auto source = base::make_source("plant.toml", crowded_plant(seed));
+        auto model = std::make_shared<session::SessionModel>();
+        model->name = "Crowded";
+        model->plant = plant::build_plant(files::read_plant(source, diagnostics), diagnostics);
+        const std::string problems = diagnostics.render();
+        REQUIRE_MESSAGE(model->plant != nullptr, problems);
+        session::Session s(model);
+        for (int i = 0; i < 400; ++i) s.step();
+        CHECK(check(*figures::draw_plan(s)) >= 30);
+    }
+    for (const char* name : {"glaze-line", "seed-bags", "tile-stack", "dye-bath", "canal-lock", "herbarium"}) {
+        CAPTURE(name);
+        base::Diagnostics diagnostics;
+        const files::Yard yard = files::load_yard(std::string(VYARD_SOURCE "/examples/") + name, diagnostics);
+        REQUIRE(yard.model != nullptr);
+        session::Session s(yard.model);
+        for (int i = 0; i < 1000; ++i) s.step();
+        check(*figures::draw_plan(s));
+    }
 }
 
 TEST_CASE("a plan shows that something moved") {

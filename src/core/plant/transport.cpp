@@ -425,9 +425,9 @@ class Transport {
         return room;
     }
 
-    // An item at a slanted face is led along it. The belt goes on under it and drags it the way that belt and item part;
-    // along the face that pull meets the face's friction, so it goes at v (cos a - mu sin a), a the angle between its way
-    // and the face (Coulomb, both frictions in balance). Where that is not more than nought the face holds it.
+    // An item at a slanted face is led along it. The belt goes on under it and drags it the way that belt and item
+    // part; along the face that pull meets the face's friction, so it goes at v (cos a - mu sin a), a the angle between
+    // its way and the face (Coulomb, both frictions in balance). Where that is not more than nought the face holds it.
     bool go_along(std::size_t i, const Stride& stride, const Room& room) {
         Item& item = state_.items[i];
         const Vector2 normal = contact_normal(footprint(item), solid_area(index(room.solid)), stride.unit);

@@ -18,8 +18,8 @@ inline constexpr double kStepUp_m = 0.006;
 /// it is caught; larger: flat items pass over.
 inline constexpr double kCatch_m = 0.002;
 
-/// Friction of an item along a guide that turns it aside. Smaller: items slip along guides that would hold them; larger:
-/// they stop at guides that lead them on. Steel or plastic on cardboard lies between 0.2 and 0.4.
+/// Friction of an item along a guide that turns it aside. Smaller: items slip along guides that would hold them;
+/// larger: they stop at guides that lead them on. Steel or plastic on cardboard lies between 0.2 and 0.4.
 inline constexpr double kGuideFriction = 0.25;
 
 /// m. How much further than a touch the lists of neighbours look. Smaller: they are made anew every few steps; larger:

@@ -112,6 +112,12 @@ bool Session::swap_item(int device, std::optional<double> along_m, int type) {
     return plant::swap_item(*model_->plant, plant_, device, along_m, type);
 }
 
+void Session::drive_text(int point, std::string_view text) {
+    const plant::PointModel& p = model_->plant->points[static_cast<std::size_t>(point)];
+    VYARD_CHECK(p.text != plant::kNone);
+    if (plant_.texts[static_cast<std::size_t>(p.text)].set(text)) plant_.points[static_cast<std::size_t>(point)] += 1.0;
+}
+
 void Session::stop(int c) {
     controllers_[static_cast<std::size_t>(c)].running = false;
 }

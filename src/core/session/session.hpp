@@ -68,6 +68,7 @@ class Session {
     bool swap_item(int device, std::optional<double> along_m, int type);
     /// Puts a value on a wire that no tag is joined to, as with a test lead.
     void drive(int point, double value) { plant_.points[static_cast<std::size_t>(point)] = value; }
+    void drive_text(int point, std::string_view text);
     void stop(int controller);
     /// Cold start: all variables at their initial values; forces stay.
     void start(int controller);

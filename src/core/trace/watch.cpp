@@ -12,8 +12,7 @@ std::string cell(const session::Session& session, const session::Signal& signal)
         const auto& controller = session.controller(signal.controller);
         const auto& program = *session.model().controllers[static_cast<std::size_t>(signal.controller)].program;
         const logic::Variable& v = program.variables[static_cast<std::size_t>(signal.variable)];
-        if (logic::is_moment(v.type) || v.names != nullptr ||
-            v.type == logic::Elementary::Bool)
+        if (logic::is_moment(v.type) || v.names != nullptr || v.type == logic::Elementary::Bool)
             return logic::variable_text(controller.memory.data(), v);
         if (logic::is_duration(v.type)) return fmt::format("{}", session::read(session, signal) / 1e9);
         if (v.type == logic::Elementary::Real) return logic::variable_text(controller.memory.data(), v);

@@ -57,8 +57,7 @@ class WiringBuilder {
         const PointModel& p = plant_.points[static_cast<std::size_t>(point)];
         const auto scaling = read_scaling(row, variable, p);
         if (!direction_fits(row, variable, p) || !scaling || !types_meet(row, variable, p, *scaling)) return;
-        Join join{c,           v, point, variable.type, variable.offset, variable.bit, p.text, *scaling,
-                  row.scaling, row.note};
+        Join join{c, v, point, variable.type, variable.offset, variable.bit, p.text, *scaling, row.scaling, row.note};
         (p.direction == PointDirection::Input ? wiring.inputs : wiring.outputs).push_back(std::move(join));
     }
 
@@ -150,7 +149,8 @@ class WiringBuilder {
         const bool number = logic::is_number(v.type) || logic::is_bit_string(v.type);
         if (p.type == PointType::Boolean
                 ? tag_bool
-                : p.type != PointType::Text && number && (p.type == PointType::Number || logic::is_real(v.type) || scaling.linear))
+                : p.type != PointType::Text && number &&
+                      (p.type == PointType::Number || logic::is_real(v.type) || scaling.linear))
             return true;
         const bool needs_scaling = p.type == PointType::Analog && number;
         diagnostics_.error(Code::TypeMismatch, row.tag_place,

@@ -7,7 +7,8 @@ namespace {
 
 using base::Dimension;
 
-// A positioning axis with its own controller, told by wires: it is enabled, homed against its low end, and goes to targets.
+// A positioning axis with its own controller, told by wires: it is enabled, homed against its low end, and goes to
+// targets.
 struct Axis {
     struct Model : AxisLimits {};
     struct State : AxisMotion {

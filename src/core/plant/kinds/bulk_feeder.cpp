@@ -35,7 +35,8 @@ struct BulkFeeder {
             .device("into", &Model::into, {"hopper"}, false, "the hopper it ends over; without one, away")
             .quantity("rate", &Model::rate_m3_s, Dimension::Flow, "1 l/s", 1e-6, 10.0, "drawn at full speed")
             .quantity("length", &Model::length_m, Dimension::Length, "2 m", 0.1, 1000.0, "that the bulk travels")
-            .quantity("speed", &Model::speed_m_s, Dimension::Speed, "0.3 m/s", 0.001, 10.0, "of the bulk, at full speed")
+            .quantity("speed", &Model::speed_m_s, Dimension::Speed, "0.3 m/s", 0.001, 10.0,
+                      "of the bulk, at full speed")
             .choice("control", &Model::control, {"on/off", "speed"}, "on/off", "how it is driven")
             .output("run", "TRUE runs it")
             .only_if([](const Model& m) { return m.control == Control::OnOff; })
@@ -86,7 +87,9 @@ struct BulkFeeder {
 
     static double& last(State& state) { return state.cells[static_cast<std::size_t>(state.last)]; }
     /// The cell that is being filled: the ring has no gap, so it follows the one that falls off.
-    static double& first(State& state) { return state.cells[static_cast<std::size_t>((state.last + kCells - 1) % kCells)]; }
+    static double& first(State& state) {
+        return state.cells[static_cast<std::size_t>((state.last + kCells - 1) % kCells)];
+    }
     /// All cells are one further; what rounding left in the last one falls off with it.
     static double next_cell(State& state) {
         const double left_m3 = last(state);

@@ -36,10 +36,13 @@ struct Infeed {
     static void declare(Declaration<Infeed>& kind) {
         kind.names("infeed", "transport", Symbol::Infeed, Placement::Mounted,
                    "lays new items on a surface: by interval, on command, while it runs, or as there is room")
-            .items("item", &Model::items, "which item of [item.*] it lays down, or a list; { file = \"order.txt\" } is a list with an item a line")
+            .items("item", &Model::items,
+                   "which item of [item.*] it lays down, or a list; { file = \"order.txt\" } is a list with an item a "
+                   "line")
             .choice("order", &Model::choice, {"in turn", "random"}, "in turn",
                     "how it picks from a list; random follows the seed of the yard")
-            .numbers("ratio", &Model::ratio, Dimension::Plain, "how often each of the list comes, for random; default all the same")
+            .numbers("ratio", &Model::ratio, Dimension::Plain,
+                     "how often each of the list comes, for random; default all the same")
             .choice(
                 "feed", &Model::feed, {"interval", "command", "running", "gap"}, "interval",
                 "one every interval; one at each rising edge of release; one every interval while run is TRUE, as a "

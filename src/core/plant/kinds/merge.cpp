@@ -8,7 +8,8 @@ using base::Dimension;
 
 enum class Edge : int { Left = 0, Right = 1 };
 
-// Rollers that stand askew carry items ahead and towards a guide along one edge: what comes on several lanes leaves on one.
+// Rollers that stand askew carry items ahead and towards a guide along one edge: what comes on several lanes leaves on
+// one.
 struct Merge {
     struct Model {
         double length_m = 2.0, width_m = 0.8, speed_m_s = 0.3, askew_rad = 0.3, tall_m = 0.1;

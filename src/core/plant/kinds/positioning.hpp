@@ -18,11 +18,11 @@ struct AxisLimits {
 enum class AxisMode : int { Idle, Homing, Moving, Jogging, Stopping };
 
 struct AxisMotion {
-    double wanted_m = 0.0, true_m = 0.0;   ///< From the low end.
-    double offset_m = 0.0;                 ///< Where it counts from, above the low end.
-    double target_m = 0.0;                 ///< From the low end.
-    double speed_m_s = 0.0;                ///< Of the wanted position.
-    double limit_m_s = 0.0, jog_m_s = 0.0; ///< What is asked for now.
+    double wanted_m = 0.0, true_m = 0.0;    ///< From the low end.
+    double offset_m = 0.0;                  ///< Where it counts from, above the low end.
+    double target_m = 0.0;                  ///< From the low end.
+    double speed_m_s = 0.0;                 ///< Of the wanted position.
+    double limit_m_s = 0.0, jog_m_s = 0.0;  ///< What is asked for now.
     AxisMode mode = AxisMode::Idle;
     bool homed = false, fault = false, reached = false;
     bool jammed = false, unhomed = false;  ///< Faults of the device.

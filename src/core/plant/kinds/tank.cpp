@@ -7,8 +7,8 @@ namespace {
 
 using base::Dimension;
 
-// A tank, straight or by a table of volumes. Volumes in balance: in - out = stored, overflow counted. A dipped item takes the
-// tank's colour after `soak_time` under the surface, and carries `drag_out` away.
+// A tank, straight or by a table of volumes. Volumes in balance: in - out = stored, overflow counted. A dipped item
+// takes the tank's colour after `soak_time` under the surface, and carries `drag_out` away.
 struct Tank {
     struct Model {
         int zone = kNone;

@@ -117,7 +117,8 @@ struct TextAxis {
         const bool at_end = state.mode == AxisMode::Jogging &&
                             (state.jog_m_s < 0.0 ? state.true_m <= 1e-4 : state.true_m >= model.travel_m - 1e-4);
         if (at_end) state.stop();
-        const bool still = state.mode == AxisMode::Idle && (!state.reached || state.in_position());
+        constexpr double kSettled_m = 2e-5;  // far below the tenth of a millimetre that is told
+        const bool still = state.mode == AxisMode::Idle && std::abs(state.wanted_m - state.true_m) < kSettled_m;
         if (state.fault) {
             state.answer.set(error_line(state.running, TextError::Fault));
         } else if (still) {

@@ -41,11 +41,10 @@ struct VerbForm {
 
 const std::vector<VerbForm>& verb_forms() {
     static const std::vector<VerbForm> all = {
-        {TextVerb::Enable, {"ENABLE"}, ""},  {TextVerb::Disable, {"DISABLE"}, ""},
-        {TextVerb::Home, {"HOME"}, ""},      {TextVerb::GoBy, {"GO", "BY"}, "MM"},
-        {TextVerb::Go, {"GO"}, "MM"},        {TextVerb::Run, {"RUN"}, "MM/S"},
-        {TextVerb::Speed, {"SPEED"}, "MM/S"}, {TextVerb::Stop, {"STOP"}, ""},
-        {TextVerb::Reset, {"RESET"}, ""},    {TextVerb::Where, {"WHERE"}, ""},
+        {TextVerb::Enable, {"ENABLE"}, ""},   {TextVerb::Disable, {"DISABLE"}, ""}, {TextVerb::Home, {"HOME"}, ""},
+        {TextVerb::GoBy, {"GO", "BY"}, "MM"}, {TextVerb::Go, {"GO"}, "MM"},         {TextVerb::Run, {"RUN"}, "MM/S"},
+        {TextVerb::Speed, {"SPEED"}, "MM/S"}, {TextVerb::Stop, {"STOP"}, ""},       {TextVerb::Reset, {"RESET"}, ""},
+        {TextVerb::Where, {"WHERE"}, ""},
     };
     return all;
 }

@@ -1,9 +1,9 @@
-// The lines between a controller and an axis that takes text. An order is a whole number and a verb, in letters of either
-// size, with a length in mm or a speed in mm/s where the verb takes one:
+// The lines between a controller and an axis that takes text. An order is a whole number and a verb, in letters of
+// either size, with a length in mm or a speed in mm/s where the verb takes one:
 //     N ENABLE   N DISABLE   N HOME   N GO 350 mm   N GO BY -20 mm   N RUN -50 mm/s   N SPEED 200 mm/s
 //     N STOP     N RESET     N WHERE
-// The answer carries the number of its order: "N TAKEN" while it takes time, "N DONE 350.0 mm" with the position counted
-// at the end, "N ERROR 3 NOT HOMED" when it cannot be done. docs/text-axis.md is the page for users.
+// The answer carries the number of its order: "N TAKEN" while it takes time, "N DONE 350.0 mm" with the position
+// counted at the end, "N ERROR 3 NOT HOMED" when it cannot be done. docs/text-axis.md is the page for users.
 #pragma once
 
 #include <cstdint>

@@ -92,9 +92,10 @@ struct Valve {
         const double area_m2 = std::numbers::pi / 4.0 * model.bore_m * model.bore_m;
         const double valve = state.opening * model.discharge;
         const double pipe = model.friction * model.pipe_m / model.bore_m;
-        const double flow = valve <= 0.0 ? 0.0
-                                         : area_m2 * std::sqrt(2.0 * kGravity_m_s2 * std::max(height_m, 0.0) /
-                                                               (1.0 / (valve * valve) + pipe));
+        const double flow =
+            valve <= 0.0
+                ? 0.0
+                : area_m2 * std::sqrt(2.0 * kGravity_m_s2 * std::max(height_m, 0.0) / (1.0 / (valve * valve) + pipe));
         // Two tanks come to one level and stay there: the last step may not go past it.
         const double most_m3 =
             !model.against || model.into == kNone
