@@ -56,8 +56,8 @@ const Mistake kMistakes[] = {
      "plant.toml:13:2: error: no device kind is named 'photeye'"},
     {"unknown-device", "plant.toml", "on = \"a\"", "on = \"b\"", "plant.toml:14:6: error: no device is named 'b'"},
     {"wrong-device", "plant.toml", "on = \"a\"", "on = \"start\"",
-     "plant.toml:14:6: error: 'start' is a button; 'on' needs a belt, roller_bed, turntable, lift, chute or "
-     "index_table"},
+     "plant.toml:14:6: error: 'start' is a button; 'on' needs a belt, roller_bed, turntable, lift, chute, "
+     "index_table, merge or shelf"},
     {"placement-loop", "plant.toml", "at = [\"0 m\", \"0 m\"]", "after = \"a\"",
      "plant.toml:4:7: error: 'a' is placed after itself, by way of others"},
     {"duplicate-name", "plant.toml", "[button.start]", "[button.a]",
