@@ -10,6 +10,7 @@
 #include "core/procedure/book.hpp"
 #include "core/trace/trace.hpp"
 #include "files/yard_file.hpp"
+#include "report/table.hpp"
 
 namespace vyard::cli {
 
@@ -36,6 +37,8 @@ int draw_command(const std::vector<std::string>& arguments);
 int blocks_command(const std::vector<std::string>& arguments);
 int kinds_command(const std::vector<std::string>& arguments);
 int tags_command(const std::vector<std::string>& arguments);
+int map_command(const std::vector<std::string>& arguments);
+int checkout_command(const std::vector<std::string>& arguments);
 int demo_command(const std::vector<std::string>& arguments);
 
 /// Options of one command, with the help text built from them.
@@ -87,6 +90,9 @@ int wrong_call(const std::string& message, const std::string& hint = {});
 
 /// Writes a result file and names it on standard output; false after a report.
 bool write_result(const std::string& path, const std::string& text, bool announce = true);
+
+/// A table as --json, --csv or columns, to --out or standard output.
+int print_table(const CommandLine& line, const report::Table& table);
 
 /// Names separated by commas.
 std::vector<std::string> split_names(const std::string& text);

@@ -13,7 +13,9 @@ const std::vector<Command>& commands() {
     static const std::vector<Command> all = {
         {"demo", "the shipped example, from loading to verdicts and pictures", demo_command},
         {"check", "load, compile, check plant, map and procedures; all mistakes at once", check_command},
-        {"tags", "the tags: type, address, joined point, value at rest", tags_command},
+        {"tags", "the tags: type, address, joined point, value at rest; free addresses, cross-reference", tags_command},
+        {"map", "the joins, what is joined to nothing, and proposals by name", map_command},
+        {"checkout", "every joined point toggled and watched, with a list to sign", checkout_command},
         {"run", "run unattended, for a time or through a procedure; traces", run_command},
         {"live", "run with a person: orders from standard input, values when they change", live_command},
         {"prove", "procedures and rules to verdicts", prove_command},
@@ -30,7 +32,7 @@ void print_help() {
     fmt::print(
         "vyard {}: try a machine's control logic against its simulated plant.\n\nvyard COMMAND [YARD] [options]\n\n",
         VYARD_VERSION);
-    for (const Command& c : commands()) fmt::print("  {:<7} {}\n", c.name, c.summary);
+    for (const Command& c : commands()) fmt::print("  {:<8} {}\n", c.name, c.summary);
     fmt::print(
         "\nYARD is a folder with a yard.toml; without it, the one around the current folder.\n"
         "vyard COMMAND --help says more, with an example.\n"

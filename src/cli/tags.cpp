@@ -1,107 +1,256 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <nlohmann/json.hpp>
+#include <charconv>
 
 #include "cli/command.hpp"
+#include "core/session/tag_list.hpp"
+#include "files/tag_file.hpp"
+#include "files/text_file.hpp"
+#include "report/address_page.hpp"
+#include "report/table.hpp"
 
 namespace vyard::cli {
 
+namespace po = boost::program_options;
+
 namespace {
 
-struct Row {
-    std::string controller, tag, type, address, point, scaling, at_rest, description;
-};
-
-/// Every tag, located ones first by address, then the others as declared.
-std::vector<Row> rows_of(const session::SessionModel& model, const session::Session& session) {
-    struct Keyed {
-        std::tuple<int, std::uint32_t, int, std::size_t> key;
-        Row row;
-    };
-    std::vector<Keyed> keyed;
-    for (std::size_t c = 0; c < model.controllers.size(); ++c) {
-        const auto& variables = model.controllers[c].program->variables;
-        for (std::size_t v = 0; v < variables.size(); ++v) {
-            const logic::Variable& variable = variables[v];
-            if (!variable.is_tag) continue;
-            const wiring::Join* join = model.wiring.of_tag(static_cast<int>(c), static_cast<int>(v));
-            const bool located = variable.address.area != logic::Area::None;
-            session::Signal signal;
-            signal.controller = static_cast<int>(c);
-            signal.variable = static_cast<int>(v);
-            signal.type = variable.type;
-            Row row{model.controllers[c].name,
-                    variable.path,
-                    logic::type_name(variable.type),
-                    located ? variable.address.text() : "",
-                    join != nullptr ? model.plant->points[static_cast<std::size_t>(join->point)].name : "",
-                    join != nullptr ? join->scaling_text : "",
-                    session::value_text(session, signal),
-                    variable.description};
-            keyed.push_back({{located ? static_cast<int>(variable.address.area) : 9, variable.address.byte,
-                              variable.address.bit, v},
-                             std::move(row)});
-        }
+report::Table tag_table(const session::Session& session, session::Display display) {
+    report::Table table;
+    table.columns = {"controller", "tag",     "type",  "address", "initial",    "at rest",
+                     "point",      "scaling", "reads", "writes",  "description"};
+    const bool several = session.model().controllers.size() > 1;
+    for (const session::TagRow& r : session::tag_rows(session)) {
+        const auto& memory = session.controller(r.controller).memory;
+        table.rows.push_back(
+            {several ? session.model().controllers[static_cast<std::size_t>(r.controller)].name : "", r.tag->path,
+             r.tag->type_text, r.tag->address.area == logic::Area::None ? "" : r.tag->address.text(), r.initial,
+             session::displayed(memory.data(), *r.tag, display), r.point, r.join != nullptr ? r.join->scaling_text : "",
+             std::to_string(r.reads), std::to_string(r.writes), r.tag->description});
     }
-    std::stable_sort(keyed.begin(), keyed.end(), [](const Keyed& a, const Keyed& b) { return a.key < b.key; });
-    std::vector<Row> rows;
-    rows.reserve(keyed.size());
-    for (Keyed& k : keyed) rows.push_back(std::move(k.row));
-    return rows;
+    return table;
 }
 
-void print_table(const std::vector<Row>& rows) {
-    const Row head{"controller", "tag", "type", "address", "point", "scaling", "at rest", "description"};
-    const std::vector<std::string Row::*> columns = {&Row::tag,     &Row::type,    &Row::address,    &Row::point,
-                                                     &Row::at_rest, &Row::scaling, &Row::description};
-    std::vector<std::size_t> widths;
-    for (const auto column : columns) {
-        std::size_t width = (head.*column).size();
-        for (const Row& r : rows) width = std::max(width, (r.*column).size());
-        widths.push_back(width);
+/// What the inputs read with the machine idle; a TRUE one is likely wired normally closed.
+report::Table rest_table(const session::Session& session) {
+    report::Table table;
+    table.columns = {"input", "address", "at rest", "point", "remark"};
+    for (const session::TagRow& r : session::tag_rows(session)) {
+        if (r.join == nullptr) continue;
+        const plant::PointModel& p = session.model().plant->points[static_cast<std::size_t>(r.join->point)];
+        if (p.direction != plant::PointDirection::Input) continue;
+        const bool closed = r.tag->type == logic::Elementary::Bool && r.now == "TRUE";
+        table.rows.push_back({r.tag->path, r.tag->address.area == logic::Area::None ? "" : r.tag->address.text(), r.now,
+                              r.point, closed ? "TRUE with the machine idle" : ""});
     }
-    const auto print = [&](const Row& r) {
-        std::string out;
-        for (std::size_t i = 0; i < columns.size(); ++i) out += fmt::format("{:<{}}  ", r.*columns[i], widths[i]);
-        out.erase(out.find_last_not_of(' ') + 1);
-        fmt::print("{}\n", out);
-    };
-    print(head);
-    for (const Row& r : rows) print(r);
+    return table;
+}
+
+int cross_reference(const session::Session& session, const std::string& name) {
+    std::vector<std::string> known;
+    for (const session::TagRow& r : session::tag_rows(session)) {
+        known.push_back(r.tag->path);
+        if (base::fold(r.tag->path) != base::fold(name)) continue;
+        fmt::print("{} : {}{}\n", r.tag->path, r.tag->type_text,
+                   r.tag->address.area == logic::Area::None ? "" : " at " + r.tag->address.text());
+        fmt::print("  declared  {}{}\n", r.tag->place.text(),
+                   r.tag->description.empty() ? "" : "  (" + r.tag->description + ")");
+        if (r.join != nullptr)
+            fmt::print("  joined    {}{}{}\n", r.point, r.join->scaling_text.empty() ? "" : ", ", r.join->scaling_text);
+        fmt::print("  at rest   {}, initially {}\n", r.now, r.initial);
+        for (const logic::UseSite& use : *r.tag->uses) {
+            std::string_view text = use.place.source->line(use.place.line);
+            text.remove_prefix(std::min(text.find_first_not_of(" \t"), text.size()));
+            fmt::print("  {}   {} in {}\n              {}\n", use.write ? "written" : "read   ", use.place.text(),
+                       use.unit, text);
+        }
+        if (r.tag->uses->empty()) fmt::print("  nowhere used in the logic\n");
+        return kWell;
+    }
+    return wrong_call(fmt::format("no tag is named '{}'", name), base::name_hint(name, known));
+}
+
+const logic::Program* program_of(const session::SessionModel& model, const std::string& name) {
+    if (name.empty()) return model.controllers[0].program.get();
+    for (const auto& c : model.controllers) {
+        if (base::fold(c.name) == base::fold(name)) return c.program.get();
+    }
+    std::vector<std::string> known;
+    for (const auto& c : model.controllers) known.push_back(c.name);
+    wrong_call(fmt::format("no controller is named '{}'", name), base::name_hint(name, known));
+    return nullptr;
+}
+
+struct Wanted {
+    int count = 1, bytes = 0;
+    logic::Area area = logic::Area::Input;
+};
+
+/// "3 bool inputs", "word output", "2 dword markers".
+std::optional<Wanted> read_wanted(const std::string& text) {
+    Wanted wanted;
+    bool type_seen = false, area_seen = false;
+    std::string word;
+    for (const char c : text + " ") {
+        if (c != ' ') {
+            word += c;
+            continue;
+        }
+        if (word.empty()) continue;
+        int number = 0;
+        const auto [end, failure] = std::from_chars(word.data(), word.data() + word.size(), number);
+        const std::string folded = base::fold(word);
+        const std::string single = folded.ends_with("s") ? folded.substr(0, folded.size() - 1) : folded;
+        if (failure == std::errc() && end == word.data() + word.size() && number >= 1 && number <= 10'000) {
+            wanted.count = number;
+        } else if (single == "input" || single == "output" || single == "marker") {
+            area_seen = true;
+            wanted.area = single == "input"    ? logic::Area::Input
+                          : single == "output" ? logic::Area::Output
+                                               : logic::Area::Memory;
+        } else if (const auto type = logic::find_type(single); type && logic::is_scalar(*type)) {
+            type_seen = true;
+            wanted.bytes = *type == logic::Elementary::Bool ? 0 : logic::type_size(*type);
+        } else {
+            return std::nullopt;
+        }
+        word.clear();
+    }
+    return type_seen && area_seen ? std::optional(wanted) : std::nullopt;
+}
+
+int propose_addresses(const logic::Program& program, const std::string& text) {
+    const auto wanted = read_wanted(text);
+    if (!wanted)
+        return wrong_call(fmt::format("'{}' names no addresses", text),
+                          "a count, a type, and inputs, outputs or markers: \"3 bool inputs\"");
+    for (const logic::Address& a :
+         logic::next_free(logic::located_tags(program), wanted->area, wanted->bytes, wanted->count))
+        fmt::print("{}\n", a.text());
+    return kWell;
+}
+
+int show_free(const logic::Program& program) {
+    const auto located = logic::located_tags(program);
+    report::Table table;
+    table.columns = {"area", "free from", "to", "bits", "bytes", "words"};
+    for (const auto& [area, letter] : {std::pair(logic::Area::Input, 'I'), std::pair(logic::Area::Output, 'Q'),
+                                       std::pair(logic::Area::Memory, 'M')}) {
+        for (const logic::FreeRun& run : logic::free_runs(located, area)) {
+            const std::uint32_t last = run.first_bit + run.bits - 1;
+            const auto whole = [&](std::uint32_t bits) {
+                const std::uint32_t first = (run.first_bit + bits - 1) / bits * bits, end = (last + 1) / bits * bits;
+                return end > first ? (end - first) / bits : 0U;
+            };
+            table.rows.push_back(
+                {fmt::format("%{}", letter), fmt::format("%{}X{}.{}", letter, run.first_bit / 8, run.first_bit % 8),
+                 run.open ? "the end" : fmt::format("%{}X{}.{}", letter, last / 8, last % 8),
+                 run.open ? "many" : std::to_string(run.bits), run.open ? "many" : std::to_string(whole(8)),
+                 run.open ? "many" : std::to_string(whole(16))});
+        }
+    }
+    fmt::print("{}", report::table_text(table));
+    return kWell;
+}
+
+/// Declarations for the tags of a list that the logic lacks, as a file of its own.
+int import_list(const CommandLine& line, const logic::Program& program) {
+    base::Diagnostics diagnostics;
+    const base::SourcePtr source = files::read_source(line.text("import"), {}, diagnostics);
+    std::vector<files::ListedTag> fresh;
+    std::size_t listed = 0;
+    if (source != nullptr) {
+        const auto tags = files::read_tag_list(source, diagnostics);
+        listed = tags.size();
+        fresh = files::new_tags(tags, program, diagnostics);
+    }
+    diagnostics.sort();
+    fmt::print(stderr, "{}", diagnostics.render());
+    if (diagnostics.has_errors()) return kWrongCall;
+    fmt::print("{} tags in the list, {} are there already, {} are new\n", listed, listed - fresh.size(), fresh.size());
+    if (fresh.empty()) return kWell;
+    if (!line.has("out")) {
+        fmt::print("{}", files::declarations_of(fresh));
+        return kWell;
+    }
+    std::string why;
+    if (files::read_text(line.text("out"), why))
+        return wrong_call(fmt::format("'{}' is there already; nothing is overwritten", line.text("out")),
+                          "name a new file, such as logic/more_tags.st");
+    return write_result(line.text("out"), files::declarations_of(fresh)) ? kWell : kOurFault;
+}
+
+int shape(const CommandLine& line, report::Table& table) {
+    for (const std::string& filter : line.list("filter")) {
+        const std::size_t equals = filter.find('=');
+        const int column = table.column(filter.substr(0, equals));
+        if (column < 0 || equals == std::string::npos)
+            return wrong_call(fmt::format("'{}' is no filter", filter),
+                              "COLUMN=TEXT; columns: " + fmt::format("{}", fmt::join(table.columns, ", ")));
+        table.keep(column, filter.substr(equals + 1));
+    }
+    if (line.has("sort")) {
+        const int column = table.column(line.text("sort"));
+        if (column < 0)
+            return wrong_call(fmt::format("there is no column '{}'", line.text("sort")),
+                              base::name_hint(line.text("sort"), table.columns));
+        table.sort_by(column);
+    }
+    return kWell;
 }
 
 }  // namespace
 
+int print_table(const CommandLine& line, const report::Table& table) {
+    const std::string text = line.has("json")  ? report::table_json(table)
+                             : line.has("csv") ? report::table_csv(table)
+                                               : report::table_text(table);
+    if (line.has("out")) return write_result(line.text("out"), text) ? kWell : kOurFault;
+    fmt::print("{}", text);
+    return kWell;
+}
+
 int tags_command(const std::vector<std::string>& arguments) {
-    CommandLine line(
-        "tags [YARD] [options]",
-        "Lists every tag: type, address, joined point, and its value with the machine at rest (after the first scan).",
-        "vyard tags examples/glaze-line");
+    CommandLine line("tags [YARD] [options]",
+                     "Lists every tag: type, address, joined point, its value with the machine at rest (after the "
+                     "first scan), and\nhow often the logic reads and writes it. Finds free addresses, shows where a "
+                     "tag is used, reads and writes lists.",
+                     "vyard tags examples/glaze-line --filter type=BOOL --sort address");
     line.add_yard_options();
-    line.options().add_options()("json", "as JSON");
+    const auto text = [](const char* name) { return po::value<std::string>()->value_name(name); };
+    line.options().add_options()("sort", text("COLUMN"), "by a column")(
+        "filter", po::value<std::vector<std::string>>()->composing()->value_name("COLUMN=TEXT"),
+        "only rows that hold TEXT there; may be given again")(
+        "as", text("FORM"), "values as plain, decimal, signed, hex, binary, time (of milliseconds) or text")(
+        "cross", text("TAG"), "where one tag is declared, joined, read and written, with the lines")(
+        "at-rest", "what each joined input reads with the machine idle")(
+        "addresses", "the areas byte by byte: taken, free, taken twice")("free", "free addresses, run by run")(
+        "next", text("WHAT"), "propose addresses: \"3 bool inputs\", \"1 word output\"")(
+        "controller", text("NAME"), "whose addresses; default the first")(
+        "import", text("FILE.csv"), "declare the tags of a list that the logic lacks; conflicts are errors")(
+        "csv", "as CSV")("json", "as JSON")("out", text("FILE"), "write to FILE; of --import a new file of logic");
     if (const auto exit = line.parse(arguments, 1)) return *exit;
+    const auto display = session::find_display(line.has("as") ? line.text("as") : "plain");
+    if (!display)
+        return wrong_call(fmt::format("'{}' is no form of values", line.text("as")),
+                          base::name_hint(line.text("as"), session::display_names()));
     const auto loaded = load(line);
     if (!loaded) return kWrongCall;
     const session::Session session(loaded->yard.model);
-    const std::vector<Row> rows = rows_of(*loaded->yard.model, session);
-    if (!line.has("json")) {
-        print_table(rows);
+    const logic::Program* program = program_of(*loaded->yard.model, line.text("controller"));
+    if (program == nullptr) return kWrongCall;
+    if (line.has("cross")) return cross_reference(session, line.text("cross"));
+    if (line.has("next")) return propose_addresses(*program, line.text("next"));
+    if (line.has("free")) return show_free(*program);
+    if (line.has("import")) return import_list(line, *program);
+    if (line.has("addresses")) {
+        fmt::print("{}", report::address_page(*program));
         return kWell;
     }
-    nlohmann::ordered_json json = nlohmann::ordered_json::array();
-    for (const Row& r : rows) {
-        json.push_back({{"controller", r.controller},
-                        {"tag", r.tag},
-                        {"type", r.type},
-                        {"address", r.address},
-                        {"point", r.point},
-                        {"scaling", r.scaling},
-                        {"at_rest", r.at_rest},
-                        {"description", r.description}});
-    }
-    fmt::print("{}\n", json.dump(2));
-    return kWell;
+    report::Table table = line.has("at-rest") ? rest_table(session) : tag_table(session, *display);
+    if (const int wrong = shape(line, table)) return wrong;
+    return print_table(line, table);
 }
 
 }  // namespace vyard::cli

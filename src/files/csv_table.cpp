@@ -9,10 +9,11 @@ namespace vyard::files {
 namespace {
 
 using Trim = io::trim_chars<' ', '\t'>;
-using Quotes = io::double_quote_escape<',', '"'>;
 
 /// Cells of a line by the library's own splitting, with the column each starts in.
+template <char kSeparator>
 std::vector<Cell> split(std::string line) {
+    using Quotes = io::double_quote_escape<kSeparator, '"'>;
     std::vector<Cell> cells;
     char* rest = line.data();
     while (rest != nullptr) {
@@ -29,16 +30,30 @@ std::vector<Cell> split(std::string line) {
 
 }  // namespace
 
+char separator_of(const std::string& text) {
+    std::size_t at = 0;
+    while (at < text.size()) {
+        const std::size_t end = std::min(text.find('\n', at), text.size());
+        const std::string_view line = std::string_view(text).substr(at, end - at);
+        at = end + 1;
+        if (line.find_first_not_of(" \t\r") == std::string_view::npos || line.starts_with('#')) continue;
+        return line.find(';') != std::string_view::npos && line.find(',') == std::string_view::npos ? ';' : ',';
+    }
+    return ',';
+}
+
 std::vector<CsvRow> read_csv(const base::SourcePtr& source, base::Diagnostics& diagnostics) {
     std::vector<CsvRow> rows;
     int number = 0;
+    const bool semicolons = separator_of(source->text) == ';';
     io::LineReader lines(source->path, source->text.data(), source->text.data() + source->text.size());
     try {
         while (char* line = lines.next_line()) {
             ++number;
             const std::string text(line);
             if (text.find_first_not_of(" \t") == std::string::npos || text.starts_with('#')) continue;
-            rows.push_back({number, split(text), static_cast<int>(text.size()) + 1});
+            rows.push_back(
+                {number, semicolons ? split<';'>(text) : split<','>(text), static_cast<int>(text.size()) + 1});
         }
     } catch (const io::error::base& failure) {
         diagnostics.error(base::Code::Syntax, {source, number, 1, 1},

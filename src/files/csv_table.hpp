@@ -1,5 +1,5 @@
-// CSV as spreadsheets write it: lines of cells with where they stand. Empty lines and lines that start with # are
-// passed over.
+// CSV as spreadsheets write it: lines of cells with where they stand, separated by commas or semicolons, with or
+// without a byte order mark. Empty lines and lines that start with # are passed over.
 #pragma once
 
 #include <string>
@@ -19,6 +19,9 @@ struct CsvRow {
     std::vector<Cell> cells;
     int end_column = 1;  ///< Behind the last character.
 };
+
+/// What separates cells: a semicolon where the first line has one and no comma.
+char separator_of(const std::string& text);
 
 /// All rows; what cannot be read is reported.
 std::vector<CsvRow> read_csv(const base::SourcePtr& source, base::Diagnostics& diagnostics);

@@ -13,8 +13,8 @@ using base::Code;
 
 namespace {
 
-enum Column { kTag, kPoint, kScaling, kNote, kColumns };
-constexpr std::array<const char*, kColumns> kNames = {"tag", "point", "scaling", "note"};
+enum Column { kTag, kPoint, kScaling, kNote, kDelay, kWhen, kColumns };
+constexpr std::array<const char*, kColumns> kNames = {"tag", "point", "scaling", "note", "delay", "when"};
 
 class MapReader {
   public:
@@ -86,8 +86,9 @@ class MapReader {
                                    fmt::format("this row has no {}", kNames[needed]));
         }
         if (tag.text.empty() || point.text.empty()) return;
-        rows_.push_back(
-            {tag.text, place(tag), point.text, place(point), scaling.text, place(scaling), cell(kNote).text});
+        const Cell delay = cell(kDelay), when = cell(kWhen);
+        rows_.push_back({tag.text, place(tag), point.text, place(point), scaling.text, place(scaling), cell(kNote).text,
+                         delay.text, place(delay), when.text, place(when)});
     }
 
     const base::SourcePtr& source_;
@@ -102,6 +103,32 @@ class MapReader {
 
 std::vector<wiring::MapRow> read_map(const base::SourcePtr& source, base::Diagnostics& diagnostics) {
     return MapReader(source, diagnostics).run();
+}
+
+std::string with_rows(const std::string& map_text, const std::vector<NewRow>& rows) {
+    const std::string end = map_text.find("\r\n") != std::string::npos ? "\r\n" : "\n";
+    base::Diagnostics ignored;
+    const auto lines = read_csv(base::make_source("map", map_text), ignored);
+    const char separator = separator_of(map_text);
+    std::string out = map_text;
+    if (!out.empty() && out.back() != '\n') out += end;
+    const auto quoted = [&](const std::string& text) {
+        if (text.find_first_of(",;\"") == std::string::npos) return text;
+        std::string cell(1, '"');
+        for (const char c : text) cell.append(c == '"' ? 2 : 1, c);
+        cell.push_back('"');
+        return cell;
+    };
+    for (const NewRow& row : rows) {
+        std::string line;
+        for (const Cell& head : lines.empty() ? std::vector<Cell>{} : lines[0].cells) {
+            if (!line.empty() || &head != &lines[0].cells[0]) line.push_back(separator);
+            const std::string name = base::fold(head.text);
+            line += quoted(name == "tag" ? row.tag : name == "point" ? row.point : name == "note" ? row.note : "");
+        }
+        out += line + end;
+    }
+    return out;
 }
 
 }  // namespace vyard::files

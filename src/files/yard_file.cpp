@@ -293,6 +293,7 @@ class YardReader {
         }
         const base::SourcePtr source = read_source(actual(join_path(yard_.folder, *name)), place, diagnostics_);
         if (source == nullptr) return;
+        yard_.map = source;
         const std::vector<wiring::MapRow> rows = read_map(source, diagnostics_);
         if (model.plant == nullptr) return;  // its own mistakes come first; without logic the points are still checked
         model.wiring =

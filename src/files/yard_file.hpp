@@ -17,6 +17,7 @@ struct Yard {
     bool names_known = false;          ///< Plant and logic have no errors: an unknown name is one indeed.
     std::vector<base::SourcePtr> procedures;  ///< Their texts, in order of name.
     base::Place place;                        ///< Of yard.toml.
+    base::SourcePtr map;                      ///< The map as it was read; null without one.
 };
 
 /// Replaces a file of the yard by another for this loading: path within the yard, path of the other.

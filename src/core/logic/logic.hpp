@@ -8,6 +8,7 @@
 #include <memory>
 #include <vector>
 
+#include "core/logic/address_map.hpp"
 #include "core/logic/check/checker.hpp"
 #include "core/logic/code/generator.hpp"
 #include "core/logic/conditions.hpp"

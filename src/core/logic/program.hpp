@@ -12,6 +12,7 @@
 #include "core/logic/address.hpp"
 #include "core/logic/machine/machine.hpp"
 #include "core/logic/text/syntax.hpp"
+#include "core/logic/use_site.hpp"
 
 namespace vyard::logic {
 
@@ -32,6 +33,7 @@ struct Variable {
     base::Place place;
     std::string description;
     std::shared_ptr<const std::vector<std::pair<std::int64_t, std::string>>> names;  ///< Of an enumeration's values.
+    std::shared_ptr<const std::vector<UseSite>> uses;  ///< Of a tag, each place once, in the order of the files.
 };
 
 /// A piece of a program's state that keeps its value together: a variable, a timer, an array.

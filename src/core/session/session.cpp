@@ -11,6 +11,9 @@ controller::ForceRole SessionModel::force_role(int c, int variable) const {
     for (const wiring::Join& j : wiring.outputs) {
         if (j.controller == c && j.variable == variable) return controller::ForceRole::Output;
     }
+    for (const wiring::Jumper& j : wiring.jumpers) {
+        if (j.controller == c && j.variable == variable) return controller::ForceRole::Input;
+    }
     switch (
         controllers[static_cast<std::size_t>(c)].program->variables[static_cast<std::size_t>(variable)].address.area) {
         case logic::Area::Input: return controller::ForceRole::Input;
@@ -21,6 +24,7 @@ controller::ForceRole SessionModel::force_role(int c, int variable) const {
 
 Session::Session(SessionModelPtr model) : model_(std::move(model)), plant_(model_->plant->initial) {
     for (const controller::ControllerModel& c : model_->controllers) controllers_.push_back(controller::power_up(c));
+    jumpers_.resize(model_->wiring.jumpers.size());
     plant::sense(*model_->plant, plant_);
     for (std::size_t c = 0; c < controllers_.size(); ++c) scan(static_cast<int>(c), nullptr);
     scanned_ = !controllers_.empty();
@@ -41,9 +45,12 @@ void Session::step(logic::ScanWatch* watch) {
 void Session::scan(int c, logic::ScanWatch* watch) {
     const auto i = static_cast<std::size_t>(c);
     wiring::sample(model_->wiring, c, plant_, controllers_[i]);
+    if (!jumpers_.empty()) wiring::sample_jumpers(model_->wiring, c, now_, jumpers_, controllers_[i]);
     controller::solve(model_->controllers[i], controllers_[i], now_, watch);
     wiring::publish(model_->wiring, c, model_->controllers[i], controllers_[i], plant_);
     if (!plant_.faulted_points.empty()) plant::fault_outputs(*model_->plant, plant_);
+    if (!jumpers_.empty())
+        wiring::feed_jumpers(model_->wiring, c, plant_, model_->controllers, controllers_, now_, jumpers_);
 }
 
 void Session::release_hands() {
@@ -134,6 +141,37 @@ void Session::start_warm(int c) {
     controller::warm_start(model_->controllers[i], controllers_[i]);
 }
 
+/// Jumpers go on from and to the same tags of a changed program; those whose tags are gone are taken off.
+void Session::follow_jumpers(int c, const logic::Program& from, const logic::Program& to, wiring::Wiring& wiring,
+                             controller::ChangeReport& report) {
+    const auto follow = [&](int controller, int& variable, std::uint32_t& offset, int& bit) {
+        if (controller != c) return true;
+        const auto now = controller::same_variable(from, variable, to);
+        if (!now) {
+            report.unjoined.push_back(from.variables[static_cast<std::size_t>(variable)].path);
+            return false;
+        }
+        const logic::Variable& v = to.variables[static_cast<std::size_t>(*now)];
+        variable = *now;
+        offset = v.offset;
+        bit = v.bit;
+        return true;
+    };
+    std::vector<wiring::Jumper> kept;
+    std::vector<wiring::JumperState> states;
+    for (std::size_t i = 0; i < wiring.jumpers.size(); ++i) {
+        wiring::Jumper j = wiring.jumpers[i];
+        const bool whole = follow(j.controller, j.variable, j.offset, j.bit) &&
+                           follow(j.from.controller, j.from.variable, j.from.offset, j.from.bit) &&
+                           (!j.when || follow(j.when->controller, j.when->variable, j.when->offset, j.when->bit));
+        if (!whole) continue;
+        kept.push_back(std::move(j));
+        states.push_back(std::move(jumpers_[i]));
+    }
+    wiring.jumpers = std::move(kept);
+    jumpers_ = std::move(states);
+}
+
 controller::ChangeReport Session::change_logic(int c, const std::shared_ptr<const logic::Program>& program) {
     const auto i = static_cast<std::size_t>(c);
     auto changed = std::make_shared<SessionModel>(*model_);
@@ -176,6 +214,7 @@ controller::ChangeReport Session::change_logic(int c, const std::shared_ptr<cons
         }
         *joins = std::move(kept);
     }
+    follow_jumpers(c, from, *program, changed->wiring, report);
     model_ = std::move(changed);
     return report;
 }

@@ -87,10 +87,13 @@ class Session {
 
     void release_hands();
     void scan(int c, logic::ScanWatch* watch);
+    void follow_jumpers(int c, const logic::Program& from, const logic::Program& to, wiring::Wiring& wiring,
+                        controller::ChangeReport& report);
 
     SessionModelPtr model_;
     plant::PlantState plant_;
     std::vector<controller::ControllerState> controllers_;
+    std::vector<wiring::JumperState> jumpers_;
     std::vector<HandRelease> hands_;
     base::Nanoseconds now_{};
     bool scanned_ = false;

@@ -3,8 +3,11 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <charconv>
 #include <map>
 #include <optional>
+#include <set>
+#include <tuple>
 
 namespace vyard::wiring {
 
@@ -41,8 +44,10 @@ class WiringBuilder {
         : controllers_(controllers), plant_(plant), diagnostics_(diagnostics), left_out_(left_out) {}
 
     void row(const MapRow& row) {
-        const auto [c, v] = find_tag(controllers_, row.tag);
+        const auto [tag, bit_of_word] = split_bit(row.tag);
+        const auto [c, v] = find_tag(controllers_, tag);
         const int point = find_point(row.point);
+        if (point == plant::kNone && find_tag(controllers_, row.point).first >= 0) return jumper(row, c, v);
         if (c < 0 && !controllers_.empty() && !is_left_out(row.tag)) {
             diagnostics_.error(Code::UnknownTag, row.tag_place, fmt::format("no tag is named '{}'", row.tag),
                                base::name_hint(row.tag, tag_names()));
@@ -51,20 +56,33 @@ class WiringBuilder {
             diagnostics_.error(Code::UnknownPoint, row.point_place, fmt::format("no point is named '{}'", row.point),
                                base::name_hint(row.point, plant_.point_names()));
         }
-        if (c < 0 || point == plant::kNone || joined_twice(row, c, v, point)) return;
-        const Variable& variable =
-            controllers_[static_cast<std::size_t>(c)].program->variables[static_cast<std::size_t>(v)];
+        if (c < 0 || point == plant::kNone) return;
+        for (const auto& [text, place] :
+             {std::pair(&row.delay, &row.delay_place), std::pair(&row.when, &row.when_place)}) {
+            if (!text->empty())
+                diagnostics_.error(
+                    Code::WrongValue, *place,
+                    fmt::format("'{}' is a point; only jumpers between tags have delay and when", row.point));
+        }
         const PointModel& p = plant_.points[static_cast<std::size_t>(point)];
-        const auto scaling = read_scaling(row, variable, p);
+        if (joined_twice(row, {c, v, bit_of_word}, point, p.direction == PointDirection::Input)) return;
+        Variable variable = controllers_[static_cast<std::size_t>(c)].program->variables[static_cast<std::size_t>(v)];
+        if (bit_of_word >= 0 && !pick_bit(row, bit_of_word, variable)) return;
+        ByteOrder order;
+        MapRow scaled = row;
+        scaled.scaling = without_order(row.scaling, order);
+        const auto scaling = read_scaling(scaled, variable, p);
         if (!direction_fits(row, variable, p) || !scaling || !types_meet(row, variable, p, *scaling)) return;
-        Join join{c, v, point, variable.type, variable.offset, variable.bit, p.text, *scaling, row.scaling, row.note};
+        if (!order.plain() && !order_fits(row, variable, order)) return;
+        Join join{c,      v,     point,    variable.type, variable.offset, variable.bit,
+                  p.text, order, *scaling, row.scaling,   row.note};
         (p.direction == PointDirection::Input ? wiring.inputs : wiring.outputs).push_back(std::move(join));
     }
 
     /// What the map leaves out, as warnings: a wire nobody connected.
     void warn_unjoined(const base::Place& map_place) {
         for (std::size_t p = 0; p < plant_.points.size(); ++p) {
-            if (points_.contains(static_cast<int>(p))) continue;
+            if (joined_points_.contains(static_cast<int>(p))) continue;
             diagnostics_.warning(Code::UnjoinedPoint, map_place,
                                  fmt::format("point '{}' is joined to no tag", plant_.points[p].name));
         }
@@ -87,7 +105,10 @@ class WiringBuilder {
     }
 
     void warn_tag(int c, int v, const Variable& variable) {
-        const bool joined = tags_.contains({c, v});
+        const auto any_bit = tags_.lower_bound({c, v, -1});
+        const bool joined =
+            (any_bit != tags_.end() && std::get<0>(any_bit->first) == c && std::get<1>(any_bit->first) == v) ||
+            sources_.contains({c, v});
         const bool wired = variable.address.area == logic::Area::Input || variable.address.area == logic::Area::Output;
         if (wired && !joined) {
             diagnostics_.warning(
@@ -120,12 +141,155 @@ class WiringBuilder {
         return names;
     }
 
-    bool joined_twice(const MapRow& row, int c, int v, int point) {
-        const auto [tag, tag_fresh] = tags_.try_emplace({c, v}, row.tag_place);
-        const auto [wire, point_fresh] = points_.try_emplace(point, row.point_place);
+    // --- parts of words, and the order of bytes ---
+    /// "status.%X3" is bit 3 of status; -1 without.
+    static std::pair<std::string, int> split_bit(const std::string& tag) {
+        const std::size_t at = tag.rfind(".%");
+        if (at == std::string::npos || at + 3 >= tag.size() || (tag[at + 2] != 'X' && tag[at + 2] != 'x'))
+            return {tag, -1};
+        int bit = 0;
+        const char* end = tag.data() + tag.size();
+        const auto [rest, failure] = std::from_chars(tag.data() + at + 3, end, bit);
+        return failure == std::errc() && rest == end && bit >= 0 ? std::pair(tag.substr(0, at), bit)
+                                                                 : std::pair(tag, -1);
+    }
+
+    bool pick_bit(const MapRow& row, int bit, Variable& v) {
+        const bool word = logic::is_bit_string(v.type) || logic::is_integer(v.type);
+        if (!word || bit >= logic::type_size(v.type) * 8) {
+            diagnostics_.error(Code::TypeMismatch, row.tag_place,
+                               fmt::format("'{}' is {} and has no bit {}", v.path, logic::type_name(v.type), bit));
+            return false;
+        }
+        v.type = Elementary::Bool;
+        v.offset += static_cast<std::uint32_t>(bit) / 8;
+        v.bit = bit % 8;
+        return true;
+    }
+
+    /// Takes "swap bytes" and "swap words" off the end of a scaling.
+    static std::string without_order(std::string_view text, ByteOrder& order) {
+        for (bool found = true; found;) {
+            found = false;
+            text = trimmed(text);
+            for (const auto& [words, flag] : {std::pair<std::string_view, bool*>("swap bytes", &order.swap_bytes),
+                                              {"swap words", &order.swap_words}}) {
+                if (!text.ends_with(words)) continue;
+                *flag = found = true;
+                text.remove_suffix(words.size());
+            }
+        }
+        return std::string(text);
+    }
+
+    bool order_fits(const MapRow& row, const Variable& v, const ByteOrder& order) {
+        const int size = logic::type_size(v.type);
+        if (v.type != Elementary::Bool && size >= 2 && (!order.swap_words || size >= 4)) return true;
+        diagnostics_.error(Code::BadScaling, row.scaling_place,
+                           fmt::format("'{}' is {}, which has no {} to swap", v.path, logic::type_name(v.type),
+                                       order.swap_words ? "words" : "bytes"));
+        return false;
+    }
+
+    // --- jumpers ---
+    static Source source_of(int c, int v, const Variable& variable) {
+        return {c, v, plant::kNone, variable.type, variable.offset, variable.bit};
+    }
+
+    void jumper(const MapRow& row, int c, int v) {
+        if (c < 0) {
+            if (!is_left_out(row.tag))
+                diagnostics_.error(Code::UnknownTag, row.tag_place, fmt::format("no tag is named '{}'", row.tag),
+                                   base::name_hint(row.tag, tag_names()));
+            return;
+        }
+        const auto [from_c, from_v] = find_tag(controllers_, row.point);
+        const Variable& to = variable_at(c, v);
+        const Variable& from = variable_at(from_c, from_v);
+        if (!jumper_fits(row, to, from) || joined_twice(row, {c, v, -1}, plant::kNone, true)) return;
+        Jumper j{c, v, to.type, to.offset, to.bit, false, source_of(from_c, from_v, from), {}, {}, false, row.note};
+        const std::string_view scaling = trimmed(row.scaling);
+        j.invert = scaling == "invert";
+        if (!scaling.empty() && !(j.invert && to.type == Elementary::Bool)) {
+            diagnostics_.error(Code::BadScaling, row.scaling_place,
+                               fmt::format("a jumper between tags takes no scaling '{}'", scaling),
+                               "BOOL tags take 'invert' or nothing; numbers go as they are");
+            return;
+        }
+        if (!row.delay.empty()) {
+            const auto reading = base::read_quantity(row.delay, base::Dimension::Time);
+            if (reading.fault != base::QuantityFault::None || reading.si_value < 0.0 || reading.si_value > 3600.0) {
+                diagnostics_.error(Code::WrongUnit, row.delay_place,
+                                   reading.fault != base::QuantityFault::None
+                                       ? base::quantity_message(row.delay, reading, base::Dimension::Time)
+                                       : "a delay is 0 s to 1 h");
+                return;
+            }
+            j.delay = base::from_seconds(reading.si_value);
+        }
+        if (!row.when.empty() && !condition(row, j)) return;
+        sources_.insert({from_c, from_v});
+        wiring.jumpers.push_back(std::move(j));
+    }
+
+    bool jumper_fits(const MapRow& row, const Variable& to, const Variable& from) {
+        const bool bools = to.type == Elementary::Bool && from.type == Elementary::Bool;
+        const bool exact =
+            bools || (from.type != Elementary::Bool && to.type != Elementary::Bool &&
+                      (from.type == to.type || logic::widens(from.type, to.type)) && logic::is_scalar(from.type));
+        if (!exact)
+            diagnostics_.error(Code::TypeMismatch, row.tag_place,
+                               fmt::format("'{}' is {}, '{}' is {}: a value could be lost on the way", to.path,
+                                           logic::type_name(to.type), from.path, logic::type_name(from.type)));
+        const bool target = to.address.area != logic::Area::Output && !to.constant;
+        if (!target)
+            diagnostics_.error(Code::WrongDirection, row.tag_place,
+                               fmt::format("a jumper goes to an input, but '{}' {}", to.path,
+                                           to.constant ? "is a CONSTANT" : "lies at " + to.address.text()));
+        return exact && target;
+    }
+
+    bool condition(const MapRow& row, Jumper& j) {
+        std::string_view name = trimmed(row.when);
+        if (base::fold(name.substr(0, 4)) == "not ") {
+            j.when_not = true;
+            name = trimmed(name.substr(4));
+        }
+        const std::string text(name);
+        if (const auto [c, v] = find_tag(controllers_, text); c >= 0 && variable_at(c, v).type == Elementary::Bool) {
+            j.when = source_of(c, v, variable_at(c, v));
+            sources_.insert({c, v});
+            return true;
+        }
+        const int point = find_point(text);
+        if (point != plant::kNone && plant_.points[static_cast<std::size_t>(point)].type == PointType::Boolean) {
+            j.when = Source{-1, 0, point, Elementary::Bool, 0, -1};
+            return true;
+        }
+        std::vector<std::string> known = tag_names();
+        for (std::string& p : plant_.point_names()) known.push_back(std::move(p));
+        for (std::string& d : plant_.device_names()) known.push_back(std::move(d));
+        diagnostics_.error(Code::UnknownName, row.when_place, fmt::format("'{}' is no BOOL tag or point", text),
+                           base::name_hint(text, known));
+        return false;
+    }
+
+    const Variable& variable_at(int c, int v) const {
+        return controllers_[static_cast<std::size_t>(c)].program->variables[static_cast<std::size_t>(v)];
+    }
+
+    using TagKey = std::tuple<int, int, int>;  ///< Controller, variable, bit of a word or -1.
+
+    /// An input point may go to several controllers; everything else is joined once.
+    bool joined_twice(const MapRow& row, TagKey key, int point, bool input) {
+        const auto [tag, tag_fresh] = tags_.try_emplace(key, row.tag_place);
         if (!tag_fresh)
             diagnostics_.error(Code::MappedTwice, row.tag_place,
                                fmt::format("tag '{}' is joined twice; first at {}", row.tag, tag->second.text()));
+        if (point == plant::kNone) return !tag_fresh;
+        const auto [wire, point_fresh] =
+            points_.try_emplace(std::pair(point, input ? std::get<0>(key) : 0), row.point_place);
+        joined_points_.insert(point);
         if (!point_fresh)
             diagnostics_.error(Code::MappedTwice, row.point_place,
                                fmt::format("point '{}' is joined twice; first at {}", row.point, wire->second.text()));
@@ -224,6 +388,16 @@ class WiringBuilder {
         return s;
     }
 
+    /// Spreadsheets of many countries write 0,5.
+    static std::string decimal_point(std::string_view text) {
+        const std::size_t comma = text.find(',');
+        const auto digit = [&](std::size_t i) { return i < text.size() && text[i] >= '0' && text[i] <= '9'; };
+        if (comma == std::string_view::npos || comma == 0 || !digit(comma - 1) || !digit(comma + 1)) return {};
+        std::string mended(text);
+        mended[comma] = '.';
+        return fmt::format("decimals are written with a point: {}", mended);
+    }
+
     bool read_range(const MapRow& row, std::string_view text, base::Dimension dimension, double (&ends)[2]) {
         const std::size_t dots = text.find("..");
         if (dots == std::string_view::npos) {
@@ -236,7 +410,7 @@ class WiringBuilder {
             const auto reading = base::read_quantity(parts[i], dimension);
             if (reading.fault != base::QuantityFault::None) {
                 diagnostics_.error(Code::BadScaling, row.scaling_place,
-                                   base::quantity_message(parts[i], reading, dimension));
+                                   base::quantity_message(parts[i], reading, dimension), decimal_point(parts[i]));
                 return false;
             }
             ends[i] = reading.si_value;
@@ -248,8 +422,10 @@ class WiringBuilder {
     const plant::PlantModel& plant_;
     base::Diagnostics& diagnostics_;
     const std::vector<std::string>& left_out_;
-    std::map<std::pair<int, int>, base::Place> tags_;
-    std::map<int, base::Place> points_;
+    std::map<TagKey, base::Place> tags_;
+    std::map<std::pair<int, int>, base::Place> points_;  ///< By point, and by controller for inputs.
+    std::set<int> joined_points_;
+    std::set<std::pair<int, int>> sources_;  ///< Tags that jumpers come from.
 };
 
 }  // namespace
@@ -293,6 +469,22 @@ double within_converter(const Scaling& s, double value) {
 
 }  // namespace
 
+namespace {
+
+void reorder(std::byte* bytes, int size, const ByteOrder& order) {
+    if (order.swap_bytes) {
+        for (int i = 0; i + 1 < size; i += 2) std::swap(bytes[i], bytes[i + 1]);
+    }
+    if (order.swap_words) {
+        for (int low = 0, high = size - 2; low < high; low += 2, high -= 2) {
+            std::swap(bytes[low], bytes[high]);
+            std::swap(bytes[low + 1], bytes[high + 1]);
+        }
+    }
+}
+
+}  // namespace
+
 void sample(const Wiring& wiring, int controller, const plant::PlantState& plant, controller::ControllerState& state) {
     for (const Join& j : wiring.inputs) {
         if (j.controller != controller) continue;
@@ -305,6 +497,7 @@ void sample(const Wiring& wiring, int controller, const plant::PlantState& plant
         if (j.scaling.linear) value = within_converter(j.scaling, j.scaling.offset + j.scaling.gain * value);
         if (j.scaling.invert) value = value != 0.0 ? 0.0 : 1.0;
         logic::write_number(state.memory.data(), j.type, j.offset, j.bit, value);
+        if (!j.order.plain()) reorder(state.memory.data() + j.offset, logic::type_size(j.type), j.order);
     }
 }
 
@@ -314,6 +507,24 @@ namespace {
 double to_point(const Scaling& s, double value) {
     if (s.linear) value = std::clamp((value - s.offset) / s.gain, s.point_low, s.point_high);
     return s.invert ? (value != 0.0 ? 0.0 : 1.0) : value;
+}
+
+}  // namespace
+
+double tag_value(const Join& j, const controller::ControllerState& state) {
+    if (j.order.plain()) return logic::read_number(state.memory.data(), j.type, j.offset, j.bit);
+    std::array<std::byte, 8> bytes{};
+    const auto size = static_cast<std::size_t>(logic::type_size(j.type));
+    std::copy_n(state.memory.data() + j.offset, size, bytes.begin());
+    reorder(bytes.data(), static_cast<int>(size), j.order);
+    return logic::read_number(bytes.data(), j.type, 0, -1);
+}
+
+namespace {
+
+/// Forces are of whole tags; a bit of a word is looked at by itself.
+bool whole_tag(const ControllerModel& model, const Join& j) {
+    return j.order.plain() && model.program->variables[static_cast<std::size_t>(j.variable)].bit == j.bit;
 }
 
 }  // namespace
@@ -331,8 +542,9 @@ void publish(const Wiring& wiring, int controller, const ControllerModel& model,
             continue;
         }
         if (state.running) {
-            const double value = state.forces_on ? controller::published(model, state, j.variable)
-                                                 : logic::read_number(state.memory.data(), j.type, j.offset, j.bit);
+            const double value = state.forces_on && whole_tag(model, j)
+                                     ? controller::published(model, state, j.variable)
+                                     : tag_value(j, state);
             point = to_point(j.scaling, value);
         } else {
             // No current at the terminal: FALSE and 0 at the point itself, whatever the scaling makes of a 0.
@@ -341,6 +553,67 @@ void publish(const Wiring& wiring, int controller, const ControllerModel& model,
         }
     }
 }
+
+namespace {
+
+double read_source(const Source& s, const plant::PlantState& plant, const std::vector<ControllerModel>& models,
+                   const std::vector<controller::ControllerState>& states) {
+    if (s.controller < 0) return plant.points[static_cast<std::size_t>(s.point)];
+    const auto c = static_cast<std::size_t>(s.controller);
+    // Who is stopped drives nothing.
+    if (!states[c].running) return controller::safe_value(models[c], s.variable).value_or(0.0);
+    return states[c].forces_on ? controller::published(models[c], states[c], s.variable)
+                               : logic::read_number(states[c].memory.data(), s.type, s.offset, s.bit);
+}
+
+}  // namespace
+
+void feed_jumpers(const Wiring& wiring, int controller, const plant::PlantState& plant,
+                  const std::vector<ControllerModel>& models, const std::vector<controller::ControllerState>& states,
+                  base::Nanoseconds now, std::vector<JumperState>& jumpers) {
+    for (std::size_t i = 0; i < wiring.jumpers.size(); ++i) {
+        const Jumper& j = wiring.jumpers[i];
+        const bool concerned = j.from.controller == controller || (j.when && j.when->controller == controller);
+        if (!concerned) continue;
+        double value = read_source(j.from, plant, models, states);
+        if (j.invert) value = value != 0.0 ? 0.0 : 1.0;
+        if (j.when && (read_source(*j.when, plant, models, states) != 0.0) == j.when_not) value = 0.0;
+        if (value == jumpers[i].last) continue;
+        jumpers[i].last = value;
+        jumpers[i].coming.emplace_back(now + j.delay, value);
+    }
+}
+
+void sample_jumpers(const Wiring& wiring, int controller, base::Nanoseconds now, std::vector<JumperState>& jumpers,
+                    controller::ControllerState& state) {
+    for (std::size_t i = 0; i < wiring.jumpers.size(); ++i) {
+        const Jumper& j = wiring.jumpers[i];
+        if (j.controller != controller) continue;
+        auto& coming = jumpers[i].coming;
+        std::size_t come = 0;
+        while (come < coming.size() && coming[come].first <= now) jumpers[i].value = coming[come++].second;
+        coming.erase(coming.begin(), coming.begin() + static_cast<std::ptrdiff_t>(come));
+        logic::write_number(state.memory.data(), j.type, j.offset, j.bit, jumpers[i].value);
+    }
+}
+
+namespace {
+
+/// The tag that lies at just that address.
+std::pair<int, int> tag_at(const std::vector<ControllerModel>& controllers, std::string_view text) {
+    std::string why;
+    const auto address = logic::parse_address(text, why);
+    for (std::size_t c = 0; address && c < controllers.size(); ++c) {
+        const auto& variables = controllers[c].program->variables;
+        for (std::size_t v = 0; v < variables.size(); ++v) {
+            if (variables[v].address.area != logic::Area::None && variables[v].address.text() == address->text())
+                return {static_cast<int>(c), static_cast<int>(v)};
+        }
+    }
+    return {-1, -1};
+}
+
+}  // namespace
 
 std::pair<int, int> find_tag(const std::vector<ControllerModel>& controllers, std::string_view name) {
     const auto index_in = [&](std::size_t c, std::string_view path) {
@@ -351,6 +624,7 @@ std::pair<int, int> find_tag(const std::vector<ControllerModel>& controllers, st
     for (std::size_t c = 0; c < controllers.size(); ++c) {
         if (const int v = index_in(c, name); v >= 0) return {static_cast<int>(c), v};
     }
+    if (name.starts_with('%')) return tag_at(controllers, name);
     const std::size_t dot = name.find('.');
     if (dot == std::string_view::npos) return {-1, -1};
     for (std::size_t c = 0; c < controllers.size(); ++c) {

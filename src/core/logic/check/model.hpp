@@ -11,6 +11,7 @@
 #include "core/logic/address.hpp"
 #include "core/logic/machine/operations.hpp"
 #include "core/logic/text/syntax.hpp"
+#include "core/logic/use_site.hpp"
 
 namespace vyard::logic {
 
@@ -37,6 +38,13 @@ struct Field {
     bool written = false;
     int writers = 0;  ///< BOOL: assignments done in every scan. Block: calls done in every scan.
     base::Place first_writer;
+    std::vector<UseSite> uses;  ///< Of globals and of what is located; in the order of checking.
+
+    /// A part of it is written, where it was just found.
+    void mark_written() {
+        written = true;
+        if (!uses.empty()) uses.back().write = true;
+    }
 };
 
 struct Dimension {

@@ -137,7 +137,7 @@ std::optional<Found> ExpressionChecker::place_part(ExpressionPtr& e, Use use) {
         known.push_back(f.name);
         if (base::fold(f.name) != base::fold(e->name)) continue;
         e->binding = f.binding;
-        if (base->field != nullptr && use == Use::Write) base->field->written = true;
+        if (base->field != nullptr && use == Use::Write) base->field->mark_written();
         base->type = f.type;
         return base;
     }
@@ -201,7 +201,7 @@ bool ExpressionChecker::check_index(ExpressionPtr& index, const Dimension& d, bo
 std::optional<Found> ExpressionChecker::place_index(Expression& e, Use use) {
     auto base = place(e.operands[0], Use::Read);
     if (!base) return std::nullopt;
-    if (base->field != nullptr && use == Use::Write) base->field->written = true;
+    if (base->field != nullptr && use == Use::Write) base->field->mark_written();
     if (is_text(base->type.elementary)) {
         if (e.operands.size() != 2) {
             error(Code::WrongValue, e.span, "one index picks a character of a text");
@@ -235,7 +235,7 @@ std::optional<Found> ExpressionChecker::place_index(Expression& e, Use use) {
 std::optional<Found> ExpressionChecker::place_partial(Expression& e, Use use) {
     auto base = place(e.operands[0], Use::Read);
     if (!base) return std::nullopt;
-    if (base->field != nullptr && use == Use::Write) base->field->written = true;
+    if (base->field != nullptr && use == Use::Write) base->field->mark_written();
     const E type = base->type.elementary;
     static constexpr std::pair<char, E> kSizes[] = {{'x', E::Bool}, {'b', E::Byte}, {'w', E::Word}, {'d', E::Dword}};
     E part = E::None;

@@ -55,6 +55,9 @@ std::optional<Found> UnitScope::find(const std::string& name, Span span, Use use
                         base::name_hint(name, known_names()));
         return std::nullopt;
     }
+    const bool shared = field->address.has_value() || own(name) != field;
+    if (shared && unit_ >= 0)
+        field->uses.push_back({place_in(source_, span), checking_.logic.block(unit_).name, use == Use::Write});
     return found(*field, use);
 }
 

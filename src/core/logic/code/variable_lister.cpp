@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <tuple>
 
 namespace vyard::logic {
 
@@ -75,6 +76,7 @@ void VariableLister::list(const Item& item) {
     if (logic_.is_enumeration(item.type)) v.names = names_of(item.type.index);
     v.constant = f.constant;
     v.retain = item.retain;
+    if (item.tag) v.uses = uses_of(f);
     v.read = f.read;
     v.written = f.written;
     if (f.declaration != nullptr) {
@@ -83,6 +85,24 @@ void VariableLister::list(const Item& item) {
     }
     program_.by_path.emplace(base::fold(v.path), static_cast<int>(program_.variables.size()));
     program_.variables.push_back(std::move(v));
+}
+
+/// An expression may be checked twice; a place that is both read and written counts as written.
+std::shared_ptr<const std::vector<UseSite>> VariableLister::uses_of(const Field& field) {
+    auto& known = uses_[&field];
+    if (known != nullptr) return known;
+    std::vector<UseSite> uses = field.uses;
+    const auto key = [](const UseSite& u) { return std::tuple(u.place.source->path, u.place.line, u.place.column); };
+    std::stable_sort(uses.begin(), uses.end(), [&](const UseSite& a, const UseSite& b) { return key(a) < key(b); });
+    auto out = std::make_shared<std::vector<UseSite>>();
+    for (UseSite& use : uses) {
+        if (!out->empty() && key(out->back()) == key(use)) {
+            out->back().write = out->back().write || use.write;
+        } else {
+            out->push_back(std::move(use));
+        }
+    }
+    return known = std::move(out);
 }
 
 std::shared_ptr<const std::vector<std::pair<std::int64_t, std::string>>> VariableLister::names_of(int type) {

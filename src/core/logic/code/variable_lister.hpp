@@ -32,11 +32,14 @@ class VariableLister {
     void store(const Item& item, std::uint32_t size);
     std::shared_ptr<const std::vector<std::pair<std::int64_t, std::string>>> names_of(int type);
 
+    std::shared_ptr<const std::vector<UseSite>> uses_of(const Field& field);
+
     const CheckedLogic& logic_;
     const Bases& bases_;
     Program& program_;
     Bytes& memory_;
     std::map<int, std::shared_ptr<const std::vector<std::pair<std::int64_t, std::string>>>> names_;
+    std::map<const Field*, std::shared_ptr<const std::vector<UseSite>>> uses_;
 };
 
 }  // namespace vyard::logic

@@ -1,0 +1,139 @@
+#include <fmt/chrono.h>
+#include <fmt/format.h>
+
+#include <chrono>
+#include <filesystem>
+
+#include "cli/command.hpp"
+#include "files/checkout_file.hpp"
+#include "files/text_file.hpp"
+#include "report/checkout_page.hpp"
+
+namespace vyard::cli {
+
+namespace po = boost::program_options;
+
+namespace {
+
+using procedure::CheckoutVerdict;
+using report::SignedLine;
+
+std::string today() {
+    return fmt::format("{:%Y-%m-%d}",
+                       fmt::localtime(std::chrono::system_clock::to_time_t(std::chrono::system_clock::now())));
+}
+
+/// A kept line that is still of this join takes the place of one that was not tried now.
+bool same_wire(const files::KeptLine& kept, const procedure::CheckoutLine& line) {
+    return kept.point == line.point && kept.tag == line.tag && kept.address == line.address &&
+           kept.scaling == line.scaling && (kept.way == "in") == line.input;
+}
+
+SignedLine from_kept(const files::KeptLine& kept, procedure::CheckoutLine line) {
+    line.verdict = kept.verdict == "passed"   ? CheckoutVerdict::Passed
+                   : kept.verdict == "failed" ? CheckoutVerdict::Failed
+                                              : CheckoutVerdict::NotTried;
+    line.probes = {{kept.given, kept.expected, kept.seen, line.verdict == CheckoutVerdict::Passed}};
+    line.remark = kept.remark;
+    return {std::move(line), kept.day, kept.by};
+}
+
+struct Plan {
+    std::string only;  ///< Part of a tag's, point's or device's name.
+    bool go_on = false;
+    std::vector<files::KeptLine> kept;
+};
+
+std::vector<SignedLine> work_through(const session::SessionModelPtr& model, const Plan& plan, const std::string& by,
+                                     int& tried) {
+    std::vector<SignedLine> out;
+    const std::string day = today();
+    const std::string only = base::fold(plan.only);
+    for (procedure::CheckoutLine& line : procedure::check_out(model)) {
+        const auto found = std::find_if(plan.kept.begin(), plan.kept.end(),
+                                        [&](const files::KeptLine& k) { return same_wire(k, line); });
+        const bool meant = only.empty() || base::fold(line.tag).find(only) != std::string::npos ||
+                           base::fold(line.point).find(only) != std::string::npos;
+        const bool done = plan.go_on && found != plan.kept.end() && found->verdict == "passed";
+        if (meant && !done) {
+            const bool was_tried = line.verdict != CheckoutVerdict::NotTried;
+            tried += was_tried ? 1 : 0;
+            out.push_back({std::move(line), was_tried ? day : "", was_tried ? by : ""});
+        } else if (found != plan.kept.end()) {
+            out.push_back(from_kept(*found, std::move(line)));
+        } else {
+            line.verdict = CheckoutVerdict::NotTried;
+            line.probes.clear();
+            line.remark.clear();
+            out.push_back({std::move(line), "", ""});
+        }
+    }
+    return out;
+}
+
+/// For a terminal: what was seen is said only where it is not what was expected.
+report::Table shortened(report::Table table) {
+    const auto expected = static_cast<std::size_t>(table.column("expected"));
+    const auto seen = static_cast<std::size_t>(table.column("seen"));
+    for (auto& row : table.rows) {
+        if (row[seen] == row[expected]) row[seen].clear();
+    }
+    return table;
+}
+
+int count(const std::vector<SignedLine>& lines, CheckoutVerdict verdict) {
+    return static_cast<int>(
+        std::count_if(lines.begin(), lines.end(), [&](const SignedLine& l) { return l.line.verdict == verdict; }));
+}
+
+}  // namespace
+
+int checkout_command(const std::vector<std::string>& arguments) {
+    CommandLine line(
+        "checkout [YARD] [options]",
+        "Walks every joined point: puts values on each input at the plant and watches the tag, forces each "
+        "output tag and\nwatches the plant; numbers at 0, 25, 50, 75 and 100 % of their range. With --keep "
+        "the list stays in the yard\n(checkout.csv), so that it can go on another day.",
+        "vyard checkout examples/glaze-line --only clamp");
+    line.add_yard_options();
+    line.options().add_options()("only", po::value<std::string>()->value_name("TEXT"),
+                                 "only points and tags whose name holds TEXT")("keep", "keep the list in the yard")(
+        "continue", "leave out what passed before; implies --keep")(
+        "by", po::value<std::string>()->value_name("NAME"), "who signs for it")("csv", "as CSV")("json", "as JSON")(
+        "out", po::value<std::string>()->value_name("FOLDER"), "write checkout.csv and checkout.html there");
+    if (const auto exit = line.parse(arguments, 1)) return *exit;
+    const auto loaded = load(line);
+    if (!loaded) return kWrongCall;
+    Plan plan{line.text("only"), line.has("continue"), {}};
+    const std::string kept_path = files::join_path(loaded->yard.folder, "checkout.csv");
+    const bool keeps = line.has("keep") || line.has("continue");
+    if (keeps && std::filesystem::exists(kept_path)) {
+        base::Diagnostics diagnostics;
+        if (const auto source = files::read_source(kept_path, {}, diagnostics))
+            plan.kept = files::read_checkout(source, diagnostics);
+        fmt::print(stderr, "{}", diagnostics.render());
+        if (diagnostics.has_errors()) return kWrongCall;
+    }
+    int tried = 0;
+    const std::vector<SignedLine> lines = work_through(loaded->yard.model, plan, line.text("by"), tried);
+    const report::Table table = report::checkout_table(lines);
+    if (line.has("out")) {
+        const std::string folder = line.text("out");
+        if (!write_result(files::join_path(folder, "checkout.csv"), report::table_csv(table)) ||
+            !write_result(files::join_path(folder, "checkout.html"), report::checkout_page(loaded->yard.name, lines)))
+            return kOurFault;
+    } else {
+        fmt::print("{}", line.has("json")  ? report::table_json(table)
+                         : line.has("csv") ? report::table_csv(table)
+                                           : report::table_text(shortened(table)));
+    }
+    if (keeps && !write_result(kept_path, report::table_csv(table), false)) return kOurFault;
+    const int failed = count(lines, CheckoutVerdict::Failed);
+    if (!line.has("json") && !line.has("csv"))
+        fmt::print("\n{} tried now; {} passed, {} failed, {} not tried, of {}{}\n", tried,
+                   count(lines, CheckoutVerdict::Passed), failed, count(lines, CheckoutVerdict::NotTried), lines.size(),
+                   keeps ? "; kept in " + kept_path : "");
+    return failed > 0 ? kFailed : kWell;
+}
+
+}  // namespace vyard::cli

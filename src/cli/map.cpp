@@ -1,0 +1,172 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "cli/command.hpp"
+#include "core/session/tag_list.hpp"
+#include "core/wiring/proposal.hpp"
+#include "files/map_file.hpp"
+
+namespace vyard::cli {
+
+namespace po = boost::program_options;
+
+namespace {
+
+const logic::Variable& tag_of(const session::SessionModel& model, int controller, int variable) {
+    return model.controllers[static_cast<std::size_t>(controller)]
+        .program->variables[static_cast<std::size_t>(variable)];
+}
+
+/// As the map names it: with its controller where there are several.
+std::string tag_name(const session::SessionModel& model, int controller, int variable) {
+    const std::string& path = tag_of(model, controller, variable).path;
+    if (model.controllers.size() == 1) return path;
+    return model.controllers[static_cast<std::size_t>(controller)].name + "." + path;
+}
+
+std::string address_text(const logic::Variable& v) {
+    return v.address.area == logic::Area::None ? "" : v.address.text();
+}
+
+report::Table joins_table(const session::SessionModel& model) {
+    report::Table table;
+    table.columns = {"tag", "type", "address", "way", "point", "scaling", "delay", "when", "note"};
+    const auto join_row = [&](const wiring::Join& j, const char* way) {
+        const logic::Variable& v = tag_of(model, j.controller, j.variable);
+        const bool part = j.bit >= 0 && v.bit < 0;
+        const std::uint32_t bit = (j.offset - v.offset) * 8 + static_cast<std::uint32_t>(std::max(j.bit, 0));
+        table.rows.push_back({tag_name(model, j.controller, j.variable) + (part ? fmt::format(".%X{}", bit) : ""),
+                              v.type_text, address_text(v), way,
+                              model.plant->points[static_cast<std::size_t>(j.point)].name, j.scaling_text, "", "",
+                              j.note});
+    };
+    for (const wiring::Join& j : model.wiring.inputs) join_row(j, "<-");
+    for (const wiring::Join& j : model.wiring.outputs) join_row(j, "->");
+    for (const wiring::Jumper& j : model.wiring.jumpers) {
+        const logic::Variable& v = tag_of(model, j.controller, j.variable);
+        std::string when;
+        if (j.when)
+            when =
+                fmt::format("{}{}", j.when_not ? "NOT " : "",
+                            j.when->controller < 0 ? model.plant->points[static_cast<std::size_t>(j.when->point)].name
+                                                   : tag_name(model, j.when->controller, j.when->variable));
+        table.rows.push_back({tag_name(model, j.controller, j.variable), v.type_text, address_text(v), "<- tag",
+                              tag_name(model, j.from.controller, j.from.variable), j.invert ? "invert" : "",
+                              base::time_text(j.delay), when, j.note});
+    }
+    return table;
+}
+
+/// What is missing on both sides.
+report::Table unjoined_table(const session::SessionModel& model) {
+    report::Table table;
+    table.columns = {"side", "name", "type", "address", "way"};
+    std::vector<bool> joined(model.plant->points.size(), false);
+    std::vector<std::pair<int, int>> tags;
+    for (const auto* list : {&model.wiring.inputs, &model.wiring.outputs}) {
+        for (const wiring::Join& j : *list) {
+            joined[static_cast<std::size_t>(j.point)] = true;
+            tags.emplace_back(j.controller, j.variable);
+        }
+    }
+    for (const wiring::Jumper& j : model.wiring.jumpers) {
+        tags.emplace_back(j.controller, j.variable);
+        tags.emplace_back(j.from.controller, j.from.variable);
+    }
+    std::sort(tags.begin(), tags.end());
+    static constexpr const char* kTypes[] = {"BOOL", "whole number", "analog", "text"};
+    for (std::size_t p = 0; p < joined.size(); ++p) {
+        const plant::PointModel& point = model.plant->points[p];
+        if (!joined[p])
+            table.rows.push_back({"point", point.name, kTypes[static_cast<int>(point.type)], "",
+                                  point.direction == plant::PointDirection::Input ? "input" : "output"});
+    }
+    for (std::size_t c = 0; c < model.controllers.size(); ++c) {
+        const auto& variables = model.controllers[c].program->variables;
+        for (std::size_t v = 0; v < variables.size(); ++v) {
+            const logic::Area area = variables[v].address.area;
+            const bool wired = area == logic::Area::Input || area == logic::Area::Output;
+            const std::pair key(static_cast<int>(c), static_cast<int>(v));
+            if (wired && variables[v].is_tag && !std::binary_search(tags.begin(), tags.end(), key))
+                table.rows.push_back({"tag", tag_name(model, key.first, key.second), variables[v].type_text,
+                                      address_text(variables[v]), area == logic::Area::Input ? "input" : "output"});
+        }
+    }
+    return table;
+}
+
+report::Table proposal_table(const session::SessionModel& model, const std::vector<wiring::Proposal>& proposals) {
+    report::Table table;
+    table.columns = {"tag", "point", "confidence", "words that meet", "remark"};
+    for (const wiring::Proposal& p : proposals)
+        table.rows.push_back({tag_name(model, p.controller, p.variable),
+                              model.plant->points[static_cast<std::size_t>(p.point)].name,
+                              fmt::format("{:.0f} %", p.confidence * 100), p.why,
+                              p.needs_scaling ? "needs a scaling: write it by hand" : ""});
+    return table;
+}
+
+int write_rows(const files::Yard& yard, const std::vector<wiring::Proposal>& proposals) {
+    std::vector<files::NewRow> rows;
+    for (const wiring::Proposal& p : proposals) {
+        if (p.needs_scaling) continue;
+        rows.push_back({tag_name(*yard.model, p.controller, p.variable),
+                        yard.model->plant->points[static_cast<std::size_t>(p.point)].name,
+                        fmt::format("proposed, {:.0f} % sure", p.confidence * 100)});
+    }
+    if (rows.empty()) {
+        fmt::print("nothing to write\n");
+        return kWell;
+    }
+    if (!write_result(yard.map->path, files::with_rows(yard.map->text, rows), false)) return kOurFault;
+    fmt::print("{} rows added to {}\n", rows.size(), yard.map->path);
+    return kWell;
+}
+
+int propose(const CommandLine& line, const files::Yard& yard) {
+    const auto least = line.quantity("at-least", base::Dimension::Percent, 50.0, 0.0, 100.0);
+    if (!least) return kWrongCall;
+    std::vector<wiring::Proposal> proposals =
+        wiring::propose(yard.model->controllers, *yard.model->plant, yard.model->wiring);
+    std::erase_if(proposals, [&](const wiring::Proposal& p) { return p.confidence * 100 < *least; });
+    if (const int exit = print_table(line, proposal_table(*yard.model, proposals))) return exit;
+    if (!line.has("write")) {
+        if (!line.has("json") && !line.has("csv") && !proposals.empty())
+            fmt::print("nothing is written; --write adds the rows to {}\n", yard.map->path);
+        return kWell;
+    }
+    return write_rows(yard, proposals);
+}
+
+}  // namespace
+
+int map_command(const std::vector<std::string>& arguments) {
+    CommandLine line(
+        "map [YARD] [options]",
+        "Lists the joins of tags and points, and what is joined to nothing on both sides. Proposes joins by "
+        "name,\ndescription, type and order, with its confidence; writes nothing until told to.",
+        "vyard map examples/glaze-line --unjoined");
+    line.add_yard_options();
+    line.options().add_options()("unjoined", "only what is joined to nothing")("propose", "propose joins for it")(
+        "at-least", po::value<std::string>()->value_name("SHARE"), "leave out what is less sure; default 50 %")(
+        "write", "add the proposed rows to the map")("csv", "as CSV")("json", "as JSON")(
+        "out", po::value<std::string>()->value_name("FILE"), "write the table to FILE");
+    if (const auto exit = line.parse(arguments, 1)) return *exit;
+    if (line.has("write") && !line.has("propose"))
+        return wrong_call("--write adds what --propose proposes", "vyard map --propose --write");
+    const auto loaded = load(line);
+    if (!loaded) return kWrongCall;
+    if (loaded->yard.map == nullptr) return wrong_call("a lone file of logic has no map");
+    if (line.has("propose")) return propose(line, loaded->yard);
+    const report::Table missing = unjoined_table(*loaded->yard.model);
+    if (line.has("unjoined")) return print_table(line, missing);
+    const report::Table joins = joins_table(*loaded->yard.model);
+    if (const int exit = print_table(line, joins)) return exit;
+    if (line.has("json") || line.has("csv") || line.has("out")) return kWell;
+    fmt::print("\n{} joins; {} points and tags are joined to nothing\n", joins.rows.size(), missing.rows.size());
+    if (!missing.rows.empty()) fmt::print("{}", report::table_text(missing));
+    return kWell;
+}
+
+}  // namespace vyard::cli

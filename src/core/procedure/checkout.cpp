@@ -1,0 +1,177 @@
+#include "core/procedure/checkout.hpp"
+
+#include <fmt/format.h>
+
+#include <cmath>
+
+namespace vyard::procedure {
+
+namespace {
+
+using logic::Elementary;
+using plant::PointType;
+using wiring::Join;
+
+constexpr double kSteps[] = {0.0, 0.25, 0.5, 0.75, 1.0};
+
+class Checkout {
+  public:
+    explicit Checkout(session::SessionModelPtr model) : model_(std::move(model)), rest_(model_) {}
+
+    CheckoutLine line(const Join& join, bool input) {
+        join_ = &join;
+        const plant::PointModel& p = point();
+        const plant::DeviceModel& d = model_->plant->devices[static_cast<std::size_t>(p.device)];
+        CheckoutLine out{name_of_tag(),
+                         tag().address.area == logic::Area::None ? "" : tag().address.text(),
+                         p.name,
+                         d.name,
+                         d.kind->name,
+                         join.scaling_text,
+                         input,
+                         {},
+                         {},
+                         {}};
+        if (p.type == PointType::Text) {
+            out.remark = "a text: try it by hand";
+            return out;
+        }
+        const bool part_of_word = join.bit != tag().bit || !join.order.plain();
+        if (!input && part_of_word) {
+            out.remark = "a part of a word, or in another order of bytes: it cannot be forced alone";
+            return out;
+        }
+        for (const double value : values(input)) out.probes.push_back(input ? from_plant(value) : from_tag(value));
+        const bool all = std::all_of(out.probes.begin(), out.probes.end(), [](const Probe& r) { return r.met; });
+        out.verdict = all ? CheckoutVerdict::Passed : CheckoutVerdict::Failed;
+        if (!all) out.remark = likely_cause(out);
+        return out;
+    }
+
+  private:
+    const plant::PointModel& point() const { return model_->plant->points[static_cast<std::size_t>(join_->point)]; }
+    const logic::Variable& tag() const {
+        return model_->controllers[static_cast<std::size_t>(join_->controller)]
+            .program->variables[static_cast<std::size_t>(join_->variable)];
+    }
+    std::string name_of_tag() const {
+        const std::string part =
+            join_->bit >= 0 && tag().bit < 0
+                ? fmt::format(".%X{}", (join_->offset - tag().offset) * 8 + static_cast<std::uint32_t>(join_->bit))
+                : "";
+        if (model_->controllers.size() == 1) return tag().path + part;
+        return model_->controllers[static_cast<std::size_t>(join_->controller)].name + "." + tag().path + part;
+    }
+
+    /// What to put on the end that is moved, in its own unit.
+    std::vector<double> values(bool input) const {
+        if (point().type == PointType::Boolean) return {0.0, 1.0, 0.0};
+        double low = 0.0, high = 100.0;
+        const wiring::Scaling& s = join_->scaling;
+        if (s.linear) {
+            low = input ? s.point_low : s.tag_low;
+            high = input ? s.point_high : s.tag_high;
+        } else if (point().low != point().high) {
+            low = point().low;
+            high = point().high;
+        }
+        std::vector<double> out;
+        for (const double share : kSteps) {
+            const double value = low + share * (high - low);
+            const bool whole = point().type == PointType::Number || (!input && !logic::is_real(join_->type));
+            out.push_back(whole ? std::nearbyint(value) : value);
+        }
+        return out;
+    }
+
+    /// What the map promises at the other end: a line through the ends of both ranges, or the value itself.
+    double promised(double value, bool input) const {
+        const wiring::Scaling& s = join_->scaling;
+        if (point().type == PointType::Boolean) return s.invert ? 1.0 - value : value;
+        if (!s.linear) return value;
+        const bool falling = s.gain < 0.0;
+        const double at_low = falling ? s.tag_high : s.tag_low, at_high = falling ? s.tag_low : s.tag_high;
+        if (input) {
+            const double share = (value - s.point_low) / (s.point_high - s.point_low);
+            const double out = at_low + share * (at_high - at_low);
+            return logic::is_real(join_->type) ? out : std::nearbyint(out);
+        }
+        return s.point_low + (value - at_low) / (at_high - at_low) * (s.point_high - s.point_low);
+    }
+
+    void scan(session::Session& session) const {
+        const base::Nanoseconds scan = model_->controllers[static_cast<std::size_t>(join_->controller)].scan;
+        const base::Nanoseconds end = session.now() + 2 * scan;
+        while (session.now() < end) session.step();
+    }
+
+    Probe from_plant(double value) {
+        session::Session session = rest_;
+        session.set_point_fault(join_->point, plant::Defect::Stuck, value);
+        scan(session);
+        const auto& state = session.controller(join_->controller);
+        const double seen = wiring::tag_value(*join_, state);
+        const double expected = promised(value, true);
+        return {plant_text(value), logic::value_text(join_->type, expected), logic::value_text(join_->type, seen),
+                near(seen, expected)};
+    }
+
+    Probe from_tag(double value) {
+        session::Session session = rest_;
+        session.enter_force(join_->controller, join_->variable, value);
+        session.switch_forces(true);
+        scan(session);
+        const double seen = session.plant().points[static_cast<std::size_t>(join_->point)];
+        const double expected = promised(value, false);
+        return {logic::value_text(join_->type, value), plant_text(expected), plant_text(seen), near(seen, expected)};
+    }
+
+    /// Equal but for the rounding of REAL.
+    static bool near(double a, double b) { return std::abs(a - b) <= 1e-6 * std::max({1.0, std::abs(a), std::abs(b)}); }
+
+    std::string plant_text(double value) const {
+        if (point().type == PointType::Boolean) return value != 0.0 ? "TRUE" : "FALSE";
+        const char* unit = base::display_unit(point().dimension);
+        return fmt::format("{:.6g}{}{}", value, *unit == '\0' ? "" : " ", unit);
+    }
+
+    std::string likely_cause(const CheckoutLine& line) const {
+        if (!model_->controllers[static_cast<std::size_t>(join_->controller)].program->initial_memory.empty() &&
+            !rest_.controller(join_->controller).running)
+            return "the controller is stopped";
+        if (line.input && tag().written) return "the logic writes this tag itself";
+        const bool turned = point().type == PointType::Boolean &&
+                            std::all_of(line.probes.begin(), line.probes.end(), [](const Probe& p) { return !p.met; });
+        if (turned) return "it reads the other way round at every step";
+        return "another tag may lie on the same bits";
+    }
+
+    session::SessionModelPtr model_;
+    session::Session rest_;
+    const Join* join_ = nullptr;
+};
+
+}  // namespace
+
+std::vector<CheckoutLine> check_out(const session::SessionModelPtr& model,
+                                    const std::function<bool(const wiring::Join&)>& wanted) {
+    Checkout checkout(model);
+    std::vector<CheckoutLine> lines;
+    for (const bool input : {true, false}) {
+        for (const Join& join : input ? model->wiring.inputs : model->wiring.outputs) {
+            if (!wanted || wanted(join)) lines.push_back(checkout.line(join, input));
+        }
+    }
+    return lines;
+}
+
+const char* verdict_word(CheckoutVerdict verdict) {
+    switch (verdict) {
+        case CheckoutVerdict::Passed: return "passed";
+        case CheckoutVerdict::Failed: return "failed";
+        case CheckoutVerdict::NotTried: break;
+    }
+    return "not tried";
+}
+
+}  // namespace vyard::procedure

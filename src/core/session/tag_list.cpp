@@ -1,0 +1,118 @@
+#include "core/session/tag_list.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <map>
+
+namespace vyard::session {
+
+namespace {
+
+std::uint64_t bits_of(const std::byte* memory, const logic::Variable& v) {
+    if (v.bit >= 0) return (std::to_integer<unsigned>(memory[v.offset]) >> v.bit) & 1U;
+    std::uint64_t bits = 0;
+    std::memcpy(&bits, memory + v.offset, static_cast<std::size_t>(logic::type_size(v.type)));
+    return bits;
+}
+
+int width_of(const logic::Variable& v) {
+    return v.type == logic::Elementary::Bool ? 1 : logic::type_size(v.type) * 8;
+}
+
+std::string binary(std::uint64_t bits, int width) {
+    std::string out = "2#";
+    for (int b = width - 1; b >= 0; --b) {
+        out += (bits >> b) & 1U ? '1' : '0';
+        if (b > 0 && b % 4 == 0) out += '_';
+    }
+    return out;
+}
+
+std::int64_t with_sign(std::uint64_t bits, int width) {
+    const int shift = 64 - width;
+    return static_cast<std::int64_t>(bits << shift) >> shift;
+}
+
+std::string letters(std::uint64_t bits, int width) {
+    std::string out = "'";
+    for (int b = 0; b < width; b += 8) {
+        const auto c = static_cast<char>((bits >> b) & 0xFFU);
+        out += c >= ' ' && c <= '~' ? c : '.';
+    }
+    return out + "'";
+}
+
+constexpr const char* kDisplays[] = {"plain", "decimal", "signed", "hex", "binary", "time", "text"};
+
+}  // namespace
+
+std::vector<TagRow> tag_rows(const Session& session) {
+    const SessionModel& model = session.model();
+    std::map<std::pair<int, int>, const wiring::Join*> joins;
+    for (const auto* list : {&model.wiring.inputs, &model.wiring.outputs}) {
+        for (const wiring::Join& j : *list) joins.try_emplace({j.controller, j.variable}, &j);
+    }
+    std::vector<TagRow> rows;
+    for (std::size_t c = 0; c < model.controllers.size(); ++c) {
+        const auto& program = *model.controllers[c].program;
+        const std::byte* memory = session.controller(static_cast<int>(c)).memory.data();
+        const auto first = static_cast<std::ptrdiff_t>(rows.size());
+        for (std::size_t v = 0; v < program.variables.size(); ++v) {
+            const logic::Variable& tag = program.variables[v];
+            if (!tag.is_tag) continue;
+            TagRow row{static_cast<int>(c), static_cast<int>(v), &tag, nullptr, {}, {}, {}, 0, 0};
+            if (const auto found = joins.find({row.controller, row.variable}); found != joins.end()) {
+                row.join = found->second;
+                row.point = model.plant->points[static_cast<std::size_t>(row.join->point)].name;
+            }
+            row.initial = logic::variable_text(program.initial_memory.data(), tag);
+            row.now = logic::variable_text(memory, tag);
+            for (const logic::UseSite& use : *tag.uses) ++(use.write ? row.writes : row.reads);
+            rows.push_back(std::move(row));
+        }
+        const auto key = [](const TagRow& r) {
+            const logic::Address& a = r.tag->address;
+            return std::tuple(a.area == logic::Area::None ? 9 : static_cast<int>(a.area), a.byte, a.bit);
+        };
+        std::stable_sort(rows.begin() + first, rows.end(),
+                         [&](const TagRow& a, const TagRow& b) { return key(a) < key(b); });
+    }
+    return rows;
+}
+
+const std::vector<std::string>& display_names() {
+    static const std::vector<std::string> names(std::begin(kDisplays), std::end(kDisplays));
+    return names;
+}
+
+std::optional<Display> find_display(std::string_view name) {
+    const auto& names = display_names();
+    const auto found = std::find(names.begin(), names.end(), name);
+    if (found == names.end()) return std::nullopt;
+    return static_cast<Display>(found - names.begin());
+}
+
+std::string displayed(const std::byte* memory, const logic::Variable& v, Display display) {
+    if (display == Display::Plain || logic::is_text(v.type) || v.type == logic::Elementary::Bool)
+        return logic::variable_text(memory, v);
+    const std::uint64_t bits = bits_of(memory, v);
+    const int width = width_of(v);
+    switch (display) {
+        case Display::Hex: return fmt::format("16#{:0{}X}", bits, width / 4);
+        case Display::Binary: return binary(bits, width);
+        case Display::Text: return letters(bits, width);
+        case Display::Time:
+            return logic::is_real(v.type)
+                       ? logic::variable_text(memory, v)
+                       : logic::value_text(logic::Elementary::Time, static_cast<double>(with_sign(bits, width)) * 1e6);
+        case Display::Decimal:
+            return logic::is_real(v.type) ? logic::variable_text(memory, v) : fmt::format("{}", bits);
+        case Display::Signed:
+            return logic::is_real(v.type) ? logic::variable_text(memory, v) : fmt::format("{}", with_sign(bits, width));
+        case Display::Plain: break;
+    }
+    return {};
+}
+
+}  // namespace vyard::session

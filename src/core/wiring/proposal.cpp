@@ -1,0 +1,311 @@
+#include "core/wiring/proposal.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <set>
+#include <unordered_map>
+
+#include "core/plant/kind.hpp"
+#include "core/wiring/name_words.hpp"
+
+namespace vyard::wiring {
+
+namespace {
+
+using logic::Variable;
+using plant::PointDirection;
+using plant::PointModel;
+using plant::PointType;
+
+constexpr double kNameShare = 0.8;    ///< The rest is for descriptions.
+constexpr double kLeastScore = 0.35;  ///< Less is no likeness.
+constexpr double kSureMargin = 0.2;   ///< So far ahead of the second best nothing is doubtful.
+
+/// Numbers words, so that they are compared once.
+class Vocabulary {
+  public:
+    int number(const std::string& word) {
+        const auto [found, fresh] = numbers_.try_emplace(word, static_cast<int>(words_.size()));
+        if (fresh) words_.push_back(word);
+        return found->second;
+    }
+    std::vector<int> numbers(std::string_view name) {
+        std::vector<int> out;
+        for (const std::string& word : words_of(name)) {
+            const int n = number(word);
+            if (std::find(out.begin(), out.end(), n) == out.end()) out.push_back(n);
+        }
+        return out;
+    }
+    const std::string& word(int n) const { return words_[static_cast<std::size_t>(n)]; }
+    std::size_t size() const { return words_.size(); }
+
+  private:
+    std::unordered_map<std::string, int> numbers_;
+    std::vector<std::string> words_;
+};
+
+struct Wire {
+    int point = 0;
+    std::vector<int> name, help;
+    double weight = 0.0;  ///< Of its name.
+};
+
+struct Candidate {
+    int controller = 0, variable = 0;
+    const Variable* tag = nullptr;
+    std::vector<int> name, description;
+};
+
+struct Pair {
+    std::size_t tag = 0, wire = 0;
+    double score = 0.0;
+    std::string why;
+};
+
+class Matcher {
+  public:
+    Matcher(const std::vector<controller::ControllerModel>& controllers, const plant::PlantModel& plant,
+            const Wiring& wiring)
+        : controllers_(controllers), plant_(plant) {
+        std::set<std::pair<int, int>> tags;
+        std::set<int> points;
+        for (const auto* list : {&wiring.inputs, &wiring.outputs}) {
+            for (const Join& j : *list) {
+                tags.insert({j.controller, j.variable});
+                points.insert(j.point);
+            }
+        }
+        for (const Jumper& j : wiring.jumpers) tags.insert({j.controller, j.variable});
+        gather_wires(points);
+        gather_tags(tags);
+        weigh();
+    }
+
+    std::vector<Proposal> run() {
+        std::vector<Pair> pairs;
+        std::vector<double> second_of_tag(tags_.size(), 0.0), best_of_tag(tags_.size(), 0.0);
+        std::vector<double> second_of_wire(wires_.size(), 0.0), best_of_wire(wires_.size(), 0.0);
+        for (std::size_t t = 0; t < tags_.size(); ++t) {
+            for (const std::size_t w : candidates(tags_[t])) {
+                if (!suits(*tags_[t].tag, plant_.points[static_cast<std::size_t>(wires_[w].point)])) continue;
+                Pair pair{t, w, 0.0, {}};
+                pair.score = score(tags_[t], wires_[w], pair.why);
+                if (pair.score < kLeastScore) continue;
+                rank_into(pair.score, best_of_tag[t], second_of_tag[t]);
+                rank_into(pair.score, best_of_wire[w], second_of_wire[w]);
+                pairs.push_back(std::move(pair));
+            }
+        }
+        // The surest first; where two are alike, the order of declaration on both sides decides.
+        std::stable_sort(pairs.begin(), pairs.end(), [&](const Pair& a, const Pair& b) {
+            if (std::abs(a.score - b.score) > 1e-9) return a.score > b.score;
+            return std::pair(a.wire, a.tag) < std::pair(b.wire, b.tag);
+        });
+        std::vector<bool> tag_taken(tags_.size(), false), wire_taken(wires_.size(), false);
+        std::vector<Proposal> out;
+        for (Pair& pair : pairs) {
+            if (tag_taken[pair.tag] || wire_taken[pair.wire]) continue;
+            tag_taken[pair.tag] = wire_taken[pair.wire] = true;
+            const auto behind = [&](double best, double second) {
+                return pair.score >= best - 1e-9 ? pair.score - second : pair.score - best;
+            };
+            const double margin = std::min(behind(best_of_tag[pair.tag], second_of_tag[pair.tag]),
+                                           behind(best_of_wire[pair.wire], second_of_wire[pair.wire]));
+            const double sure = std::clamp(margin / kSureMargin, 0.0, 1.0);
+            const Candidate& tag = tags_[pair.tag];
+            const int point = wires_[pair.wire].point;
+            const bool analog = plant_.points[static_cast<std::size_t>(point)].type == PointType::Analog;
+            out.push_back({tag.controller, tag.variable, point, std::min(1.0, pair.score) * (0.6 + 0.4 * sure),
+                           std::move(pair.why), analog && !logic::is_real(tag.tag->type)});
+        }
+        std::stable_sort(out.begin(), out.end(),
+                         [](const Proposal& a, const Proposal& b) { return a.confidence > b.confidence; });
+        return out;
+    }
+
+  private:
+    static void rank_into(double score, double& best, double& second) {
+        if (score > best) {
+            second = best;
+            best = score;
+        } else {
+            second = std::max(second, score);
+        }
+    }
+
+    void gather_wires(const std::set<int>& joined) {
+        for (std::size_t p = 0; p < plant_.points.size(); ++p) {
+            if (joined.contains(static_cast<int>(p))) continue;
+            const PointModel& point = plant_.points[p];
+            const auto& device = plant_.devices[static_cast<std::size_t>(point.device)];
+            const auto& spec = device.kind->points[static_cast<std::size_t>(point.spec)];
+            Wire wire{static_cast<int>(p), words_.numbers(point.name), words_.numbers(spec.help), 0.0};
+            for (const int word : words_.numbers(device.kind->name)) wire.help.push_back(word);
+            wires_.push_back(std::move(wire));
+        }
+    }
+
+    void gather_tags(const std::set<std::pair<int, int>>& joined) {
+        for (std::size_t c = 0; c < controllers_.size(); ++c) {
+            const auto& variables = controllers_[c].program->variables;
+            for (std::size_t v = 0; v < variables.size(); ++v) {
+                const Variable& tag = variables[v];
+                const std::pair key(static_cast<int>(c), static_cast<int>(v));
+                if (!tag.is_tag || tag.constant || tag.address.area == logic::Area::Memory || joined.contains(key))
+                    continue;
+                tags_.push_back(
+                    {key.first, key.second, &tag, words_.numbers(tag.path), words_.numbers(tag.description)});
+            }
+        }
+    }
+
+    /// How rare each word is among the points; and the points by word.
+    void weigh() {
+        std::vector<int> seen(words_.size(), 0);
+        points_with_.resize(words_.size());
+        for (std::size_t w = 0; w < wires_.size(); ++w) {
+            for (const int word : wires_[w].name) {
+                ++seen[static_cast<std::size_t>(word)];
+                points_with_[static_cast<std::size_t>(word)].push_back(w);
+            }
+        }
+        weights_.resize(words_.size());
+        const double all = static_cast<double>(std::max<std::size_t>(wires_.size(), 1));
+        for (std::size_t word = 0; word < words_.size(); ++word)
+            weights_[word] = std::log(1.0 + all / (1.0 + seen[word])) + 0.1;
+        for (Wire& wire : wires_) {
+            for (const int word : wire.name) wire.weight += weight(word);
+        }
+        for (std::size_t word = 0; word < words_.size(); ++word) {
+            if (!points_with_[word].empty()) point_words_.push_back(static_cast<int>(word));
+        }
+    }
+    double weight(int word) const { return weights_[static_cast<std::size_t>(word)]; }
+
+    double alike(int a, int b) {
+        if (a == b) return 1.0;
+        const auto key = static_cast<std::uint64_t>(a) << 32 | static_cast<std::uint32_t>(b);
+        const auto [found, fresh] = likeness_.try_emplace(key, 0.0);
+        if (fresh) found->second = likeness(words_.word(a), words_.word(b));
+        return found->second;
+    }
+
+    /// Words of points that a tag's word is like.
+    const std::vector<int>& words_like(int word) {
+        const auto [found, fresh] = like_.try_emplace(word);
+        if (fresh) {
+            for (const int other : point_words_) {
+                if (alike(word, other) > 0.0) found->second.push_back(other);
+            }
+        }
+        return found->second;
+    }
+
+    /// Points that share a word with a tag; words that most points have bring none, unless nothing else does.
+    std::vector<std::size_t> candidates(const Candidate& tag) {
+        std::vector<std::size_t> out;
+        for (const bool common : {false, true}) {
+            for (const int word : tag.name) {
+                for (const int like : words_like(word)) {
+                    const auto& list = points_with_[static_cast<std::size_t>(like)];
+                    if ((list.size() > kCommon && list.size() * 4 > wires_.size()) == common)
+                        out.insert(out.end(), list.begin(), list.end());
+                }
+            }
+            if (!out.empty()) break;
+        }
+        std::sort(out.begin(), out.end());
+        out.erase(std::unique(out.begin(), out.end()), out.end());
+        return out;
+    }
+
+    static bool suits(const Variable& tag, const PointModel& point) {
+        const bool input = point.direction == PointDirection::Input;
+        const logic::Area wrong = input ? logic::Area::Output : logic::Area::Input;
+        if (tag.address.area == wrong) return false;
+        // Without an address, what the logic writes is no input, and what it never writes no output.
+        if (tag.address.area == logic::Area::None && tag.written == input) return false;
+        switch (point.type) {
+            case PointType::Boolean: return tag.type == logic::Elementary::Bool;
+            case PointType::Text: return logic::is_text(tag.type);
+            case PointType::Number:
+            case PointType::Analog: break;
+        }
+        return logic::is_number(tag.type) || logic::is_bit_string(tag.type);
+    }
+
+    /// The share of both names' weight that meets (Dice), then what the descriptions add.
+    double score(const Candidate& tag, const Wire& wire, std::string& why) {
+        double met = 0.0, of_tag = 0.0;
+        for (const int word : tag.name) {
+            double best = 0.0;
+            int with = -1;
+            for (const int other : wire.name) {
+                if (const double a = alike(word, other); a > best) best = a, with = other;
+            }
+            of_tag += weight(word);
+            if (with < 0) continue;
+            met += best * std::min(weight(word), weight(with));
+            why += fmt::format("{}{}{}", why.empty() ? "" : ", ", words_.word(word),
+                               word == with ? "" : "~" + words_.word(with));
+        }
+        if (met == 0.0) return 0.0;
+        // A number on one side that the other lacks is another station's.
+        double name = 2.0 * met / (of_tag + wire.weight);
+        if (numbers_differ(tag.name, wire.name)) name *= 0.5;
+        double helped = 0.0, of_help = 0.0;
+        for (const int word : tag.description) {
+            of_help += weight(word);
+            const auto meets = [&](const std::vector<int>& list) {
+                return std::any_of(list.begin(), list.end(), [&](int other) { return alike(word, other) > 0.8; });
+            };
+            if (meets(wire.name) || meets(wire.help)) helped += weight(word);
+        }
+        for (const int word : tag.name) {
+            if (std::find(wire.help.begin(), wire.help.end(), word) != wire.help.end()) {
+                helped += weight(word);
+                of_help += weight(word);
+            }
+        }
+        const double help = of_help > 0.0 ? std::min(1.0, 1.5 * helped / of_help) : 0.0;
+        return kNameShare * name + (1.0 - kNameShare) * help + (name > 0.8 ? 0.1 : 0.0);
+    }
+
+    bool numbers_differ(const std::vector<int>& a, const std::vector<int>& b) const {
+        const auto numbers = [&](const std::vector<int>& list) {
+            std::vector<int> out;
+            for (const int n : list) {
+                const char first = words_.word(n)[0];
+                if (first >= '0' && first <= '9') out.push_back(n);
+            }
+            std::sort(out.begin(), out.end());
+            return out;
+        };
+        return numbers(a) != numbers(b);
+    }
+
+    static constexpr std::size_t kCommon = 50;  ///< Points that may always be looked through.
+
+    const std::vector<controller::ControllerModel>& controllers_;
+    const plant::PlantModel& plant_;
+    Vocabulary words_;
+    std::vector<Wire> wires_;
+    std::vector<Candidate> tags_;
+    std::vector<double> weights_;
+    std::vector<int> point_words_;
+    std::vector<std::vector<std::size_t>> points_with_;
+    std::unordered_map<std::uint64_t, double> likeness_;
+    std::unordered_map<int, std::vector<int>> like_;
+};
+
+}  // namespace
+
+std::vector<Proposal> propose(const std::vector<controller::ControllerModel>& controllers,
+                              const plant::PlantModel& plant, const Wiring& wiring) {
+    return Matcher(controllers, plant, wiring).run();
+}
+
+}  // namespace vyard::wiring

@@ -1,0 +1,60 @@
+#include "files/checkout_file.hpp"
+
+#include <fmt/format.h>
+
+#include <array>
+
+#include "files/csv_table.hpp"
+
+namespace vyard::files {
+
+namespace {
+
+struct Column {
+    const char* name;
+    std::string KeptLine::*field;
+};
+constexpr std::array<Column, 12> kColumns = {{{"way", &KeptLine::way},
+                                              {"point", &KeptLine::point},
+                                              {"tag", &KeptLine::tag},
+                                              {"address", &KeptLine::address},
+                                              {"scaling", &KeptLine::scaling},
+                                              {"given", &KeptLine::given},
+                                              {"expected", &KeptLine::expected},
+                                              {"seen", &KeptLine::seen},
+                                              {"verdict", &KeptLine::verdict},
+                                              {"day", &KeptLine::day},
+                                              {"by", &KeptLine::by},
+                                              {"remark", &KeptLine::remark}}};
+
+}  // namespace
+
+std::vector<KeptLine> read_checkout(const base::SourcePtr& source, base::Diagnostics& diagnostics) {
+    std::vector<KeptLine> out;
+    std::vector<const Column*> where;
+    for (const CsvRow& row : read_csv(source, diagnostics)) {
+        if (where.empty()) {
+            for (const Cell& cell : row.cells) {
+                const Column* known = nullptr;
+                for (const Column& c : kColumns) {
+                    if (base::fold(cell.text) == c.name) known = &c;
+                }
+                where.push_back(known);
+            }
+            continue;
+        }
+        KeptLine line;
+        for (std::size_t i = 0; i < row.cells.size() && i < where.size(); ++i) {
+            if (where[i] != nullptr) line.*(where[i]->field) = row.cells[i].text;
+        }
+        if (line.point.empty() || line.tag.empty()) {
+            diagnostics.error(base::Code::MissingKey, {source, row.line, 1, 1},
+                              "this row of the checkout has no point or no tag");
+            continue;
+        }
+        out.push_back(std::move(line));
+    }
+    return out;
+}
+
+}  // namespace vyard::files

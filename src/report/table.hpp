@@ -1,0 +1,26 @@
+// A table of texts, and the forms it is handed out in: columns for a terminal, CSV (RFC 4180), JSON.
+#pragma once
+
+#include <string>
+#include <vector>
+
+namespace vyard::report {
+
+struct Table {
+    std::vector<std::string> columns;
+    std::vector<std::vector<std::string>> rows;  ///< As wide as `columns`.
+
+    /// -1 when there is none of that name.
+    int column(const std::string& name) const;
+    /// By a column; texts that are numbers go by their value, the others by their letters.
+    void sort_by(int column);
+    /// Keeps the rows whose cell holds `text`, whatever the size of its letters.
+    void keep(int column, const std::string& text);
+};
+
+/// Columns that are empty in every row are left out.
+std::string table_text(const Table& table);
+std::string table_csv(const Table& table);
+std::string table_json(const Table& table);
+
+}  // namespace vyard::report

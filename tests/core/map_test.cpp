@@ -1,0 +1,333 @@
+// The map beyond single joins: bits of words, orders of bytes, jumpers, several controllers; names and proposals; free
+// addresses; the checkout.
+#include "core/procedure/checkout.hpp"
+#include "core/session/tag_list.hpp"
+#include "core/support.hpp"
+#include "core/wiring/name_words.hpp"
+#include "core/wiring/proposal.hpp"
+
+using namespace vyard;
+using doctest::Approx;
+using test::PlantText;
+
+namespace {
+
+wiring::MapRow row(const std::string& tag, const std::string& point, const std::string& scaling = "",
+                   const std::string& delay = "", const std::string& when = "") {
+    return {tag, {}, point, {}, scaling, {}, "", delay, {}, when, {}};
+}
+
+struct Made {
+    session::SessionModelPtr model;
+    std::string problems;
+};
+
+/// Controllers "a", "b" ... from their texts; scans of 10 ms.
+Made make(const std::vector<std::string>& logic, const PlantText& plant, const std::vector<wiring::MapRow>& rows) {
+    base::Diagnostics diagnostics;
+    auto model = std::make_shared<session::SessionModel>();
+    model->plant = plant::build_plant(plant.definition, diagnostics);
+    for (std::size_t i = 0; i < logic.size(); ++i) {
+        controller::ControllerModel c;
+        c.name = std::string(1, static_cast<char>('a' + i));
+        c.program = logic::compile({base::make_source(c.name + ".st", logic[i])}, diagnostics);
+        REQUIRE(c.program != nullptr);
+        model->controllers.push_back(std::move(c));
+    }
+    REQUIRE(model->plant != nullptr);
+    base::Diagnostics of_map;
+    model->wiring = wiring::build_wiring(rows, model->controllers, *model->plant, {}, of_map);
+    return {model, test::joined(test::lines_of(of_map))};
+}
+
+double read(const session::Session& s, const std::string& name) {
+    const auto signal = session::find_signal(s.model(), name);
+    REQUIRE_MESSAGE(signal.has_value(), name);
+    return session::read(s, *signal);
+}
+void run(session::Session& s, int ms) {
+    for (const auto end = s.now() + base::Nanoseconds(ms * 1'000'000LL); s.now() < end;) s.step();
+}
+
+PlantText lamps_and_buttons() {
+    PlantText p;
+    for (const char* name : {"one", "two", "three"}) {
+        p.add(fmt::format("button.pb_{}", name), {});
+        p.add(fmt::format("lamp.lt_{}", name), {});
+    }
+    return p;
+}
+
+}  // namespace
+
+TEST_CASE("several points packed in a word, both ways") {
+    const Made m = make({"VAR_GLOBAL inputs AT %IW0 : WORD; outputs AT %QW0 : WORD; END_VAR\n"
+                         "PROGRAM main outputs := SHL(inputs, 8); END_PROGRAM"},
+                        lamps_and_buttons(),
+                        {row("inputs.%X0", "pb_one.contact"), row("inputs.%X5", "pb_two.contact", "invert"),
+                         row("outputs.%X8", "lt_one.on"), row("outputs.%X13", "lt_two.on")});
+    CHECK(m.problems == "");
+    session::Session s(m.model);
+    run(s, 20);
+    CHECK(read(s, "inputs") == 32);
+    CHECK(read(s, "lt_two.on") == 1);
+    CHECK(read(s, "lt_one.on") == 0);
+    const int button = m.model->plant->find_device("pb_one");
+    s.use_control(button, *m.model->plant->devices[static_cast<std::size_t>(button)].kind->find_control("press"), 0);
+    run(s, 30);
+    CHECK(read(s, "inputs") == 33);
+    CHECK(read(s, "lt_one.on") == 1);
+}
+
+TEST_CASE("bytes and words in another order come out as the device has them") {
+    PlantText p;
+    p.add("number_setter.n", {{"low", "#0"}, {"high", "#100000000"}, {"start", "#16909060"}});  // 16#01020304
+    for (const auto& [swap, value] : {std::pair("swap bytes", 0x02010403U), std::pair("swap words", 0x03040102U),
+                                      std::pair("swap words swap bytes", 0x04030201U)}) {
+        CAPTURE(swap);
+        const Made m = make({"VAR_GLOBAL v : UDINT; END_VAR PROGRAM main IF v = 0 THEN RETURN; END_IF; END_PROGRAM"}, p,
+                            {row("v", "n.value", std::string("0..100000000 -> 0..100000000 ") + swap)});
+        CHECK(m.problems == "");
+        session::Session s(m.model);
+        run(s, 20);
+        CHECK(read(s, "v") == value);
+    }
+}
+
+TEST_CASE("a jumper carries an output to an input with its delay, under its condition") {
+    const Made m =
+        make({"VAR_GLOBAL motor_run AT %QX0.0 : BOOL; running AT %IX0.0 : BOOL; stopped AT %IX0.1 : BOOL;\n"
+              "test_trip : BOOL; speed : INT := 7; shown : DINT; n : INT; END_VAR\n"
+              "PROGRAM main n := n + 1; motor_run := n > 10; test_trip := n > 60; IF running AND stopped AND "
+              "shown > 0 THEN RETURN; END_IF; END_PROGRAM"},
+             {},
+             {row("running", "motor_run", "", "250 ms", "NOT test_trip"), row("stopped", "motor_run", "invert"),
+              row("shown", "speed", "", "100 ms")});
+    CHECK(m.problems == "");
+    session::Session s(m.model);
+    double on = -1, off = -1, shown = -1;
+    for (int i = 0; i < 300; ++i) {
+        run(s, 10);
+        const double now = base::to_seconds(s.now());
+        if (on < 0 && read(s, "running") != 0) on = now;
+        if (on >= 0 && off < 0 && read(s, "running") == 0) off = now;
+        if (shown < 0 && read(s, "shown") == 7) shown = now;
+    }
+    CHECK(on == Approx(0.10 + 0.25).epsilon(0.001));  // the eleventh scan is at 0.1 s
+    CHECK(off == Approx(0.60 + 0.25).epsilon(0.001));
+    CHECK(shown == Approx(0.10).epsilon(0.001));
+    CHECK(read(s, "stopped") == 0);
+    s.stop(0);
+    run(s, 20);
+    CHECK(session::value_text(s, *session::find_signal(*m.model, "motor_run")) == "TRUE");  // its memory stays
+}
+
+TEST_CASE("controllers talk through the map, and one point goes to both") {
+    const std::string first =
+        "VAR_GLOBAL pressed : BOOL; ready AT %QX0.0 : BOOL; END_VAR PROGRAM main ready := pressed; END_PROGRAM";
+    const std::string second =
+        "VAR_GLOBAL pressed : BOOL; partner_ready AT %IX0.0 : BOOL; lamp : BOOL; END_VAR\n"
+        "PROGRAM main lamp := partner_ready AND pressed; END_PROGRAM";
+    const Made m = make({first, second}, lamps_and_buttons(),
+                        {row("a.pressed", "pb_one.contact"), row("b.pressed", "pb_one.contact"),
+                         row("b.partner_ready", "a.ready", "", "40 ms"), row("b.lamp", "lt_one.on")});
+    CHECK(m.problems == "");
+    session::Session s(m.model);
+    const int button = m.model->plant->find_device("pb_one");
+    s.use_control(button, *m.model->plant->devices[static_cast<std::size_t>(button)].kind->find_control("press"), 0);
+    run(s, 40);
+    CHECK(read(s, "b.pressed") == 1);
+    CHECK(read(s, "lt_one.on") == 0);
+    run(s, 30);
+    CHECK(read(s, "lt_one.on") == 1);
+    session::Session copy = s;  // what is under way is part of the state
+    s.stop(0);
+    run(s, 100);
+    run(copy, 100);
+    CHECK(read(s, "lt_one.on") == 0);  // who is stopped drives nothing
+    CHECK(read(copy, "lt_one.on") == 1);
+}
+
+TEST_CASE("mistakes of bits, orders and jumpers, each with both sides named") {
+    const std::string logic =
+        "VAR_GLOBAL w AT %IW0 : WORD; b AT %IX4.0 : BOOL; q AT %QX0.0 : BOOL; r : REAL; i : INT; l : DINT; END_VAR\n"
+        "PROGRAM main q := b AND w.%X0 AND r > 0.0; l := i; END_PROGRAM";
+    struct Row {
+        wiring::MapRow row;
+        const char* problems;
+    };
+    const Row rows[] = {
+        {row("w.%X16", "pb_one.contact"), "0:0 'w' is WORD and has no bit 16\n"},
+        {row("r.%X1", "pb_one.contact"), "0:0 'r' is REAL and has no bit 1\n"},
+        {row("b", "pb_one.contact", "swap bytes"), "0:0 'b' is BOOL, which has no bytes to swap\n"},
+        {row("b", "q", "", "5"), "0:0 a time needs a unit; accepted: us, ms, s, min, h\n"},
+        {row("b", "q", "0..1 -> 0..2"),
+         "0:0 a jumper between tags takes no scaling '0..1 -> 0..2' [BOOL tags take 'invert' or nothing; numbers go as "
+         "they are]\n"},
+        {row("i", "l"), "0:0 'i' is INT, 'l' is DINT: a value could be lost on the way\n"},
+        {row("q", "b"), "0:0 a jumper goes to an input, but 'q' lies at %QX0.0\n"},
+        {row("b", "q", "", "", "pb_oen"), "0:0 'pb_oen' is no BOOL tag or point [did you mean 'pb_one'?]\n"},
+        {row("b", "pb_one.contact", "", "1 s"),
+         "0:0 'pb_one.contact' is a point; only jumpers between tags have delay and when\n"},
+        {row("nobody", "q"), "0:0 no tag is named 'nobody' [known: w, b, q, r, i, l]\n"},
+    };
+    for (const Row& r : rows) {
+        CAPTURE(r.row.tag + " " + r.row.point);
+        CHECK(make({logic}, lamps_and_buttons(), {r.row}).problems == r.problems);
+    }
+    const Made twice = make({logic}, lamps_and_buttons(),
+                            {row("w.%X1", "pb_one.contact"), row("w.%X1", "pb_two.contact"), row("%IX4.0", "pb_one")});
+    CHECK(twice.problems.find("tag 'w.%X1' is joined twice") != std::string::npos);
+    CHECK(twice.problems.find("point 'pb_one' is joined twice") != std::string::npos);
+}
+
+TEST_CASE("names are taken apart and abbreviations written out") {
+    struct Row {
+        const char* name;
+        const char* words;
+    };
+    const Row rows[] = {{"B12_MtrRunFbk", "b 12 motor run running"},
+                        {"startPB", "start button"},
+                        {"panel.start.contact", "panel start contact"},
+                        {"XV004opn", "xv 4 open"},
+                        {"", ""},
+                        {"__", ""}};
+    for (const Row& r : rows) {
+        std::string words;
+        for (const std::string& w : wiring::words_of(r.name)) words += (words.empty() ? "" : " ") + w;
+        CHECK(words == r.words);
+    }
+    CHECK(wiring::likeness("motor", "motor") == 1.0);
+    CHECK(wiring::likeness("agit", "agitator") > 0.8);
+    CHECK(wiring::likeness("clamp", "calmp") > 0.7);
+    CHECK(wiring::likeness("12", "13") == 0.0);
+    CHECK(wiring::likeness("dip", "lift") == 0.0);
+}
+
+TEST_CASE("proposals: by name, direction, type and number; two that are alike are unsure") {
+    PlantText p;
+    for (int n = 1; n <= 3; ++n) {
+        p.add(fmt::format("motor.fan_{}", n), {});
+        p.add(fmt::format("button.desk_{}.start", n), {});
+    }
+    const Made m = make({"VAR_GLOBAL\n"
+                         "Fan1_Run AT %QX0.0 : BOOL; Fan2_Run AT %QX0.1 : BOOL; Fan3_Run AT %QX0.2 : BOOL;\n"
+                         "Fan1_Fbk AT %IX0.0 : BOOL; Fan2_Fbk AT %IX0.1 : BOOL; Fan3_Fbk AT %IX0.2 : BOOL;\n"
+                         "StartPB2 AT %IX1.0 : BOOL; zebra AT %IX2.0 : BOOL;\n"
+                         "END_VAR PROGRAM main Fan1_Run := Fan1_Fbk AND Fan2_Fbk AND Fan3_Fbk AND StartPB2 AND zebra; "
+                         "Fan2_Run := Fan1_Run; Fan3_Run := Fan1_Run; END_PROGRAM"},
+                        p, {});
+    std::string out;
+    for (const wiring::Proposal& w : wiring::propose(m.model->controllers, *m.model->plant, m.model->wiring)) {
+        const std::string& tag = m.model->controllers[0].program->variables[static_cast<std::size_t>(w.variable)].path;
+        out += tag + " " + m.model->plant->points[static_cast<std::size_t>(w.point)].name + "\n";
+        CHECK(tag != "zebra");
+        CHECK(w.confidence > 0.2);
+    }
+    for (const char* pair :
+         {"Fan1_Run fan_1.run\n", "Fan2_Run fan_2.run\n", "Fan3_Run fan_3.run\n", "Fan1_Fbk fan_1.running\n",
+          "Fan2_Fbk fan_2.running\n", "Fan3_Fbk fan_3.running\n", "StartPB2 desk_2.start.contact\n"})
+        CHECK_MESSAGE(out.find(pair) != std::string::npos, out);
+}
+
+TEST_CASE("free addresses: runs between tags, aligned, and what is proposed is free") {
+    base::Diagnostics diagnostics;
+    const auto program = logic::compile(
+        {base::make_source(
+            "t.st",
+            "VAR_GLOBAL a AT %IX0.0 : BOOL; b AT %IX0.3 : BOOL; w AT %IW2 : WORD; d AT %ID8 : DWORD; o AT "
+            "%IB9 : BYTE; n : BOOL; END_VAR PROGRAM main n := a AND b; END_PROGRAM")},
+        diagnostics);
+    REQUIRE(program != nullptr);
+    const auto located = logic::located_tags(*program);
+    REQUIRE(located.size() == 5);
+    CHECK(located[3].overlaps);  // d
+    CHECK(located[4].overlaps);  // o
+    CHECK_FALSE(located[2].overlaps);
+    std::string runs;
+    for (const logic::FreeRun& r : logic::free_runs(located, logic::Area::Input))
+        runs += fmt::format("{}+{}{} ", r.first_bit, r.open ? 0 : r.bits, r.open ? "open" : "");
+    CHECK(runs == "1+2 4+12 32+32 96+0open ");
+    std::string bits, words;
+    for (const auto& a : logic::next_free(located, logic::Area::Input, 0, 4)) bits += a.text() + " ";
+    for (const auto& a : logic::next_free(located, logic::Area::Input, 2, 3)) words += a.text() + " ";
+    CHECK(bits == "%IX0.1 %IX0.2 %IX0.4 %IX0.5 ");
+    CHECK(words == "%IW4 %IW6 %IW12 ");
+    CHECK(logic::next_free(located, logic::Area::Output, 8, 1)[0].text() == "%QL0");
+}
+
+TEST_CASE("values as people want to see them") {
+    test::Scanner s(
+        "VAR_GLOBAL w : INT := -2; u : UINT := 16#4142; r : REAL := 1.5; t : DINT := 2500; b : BOOL; END_VAR\n"
+        "PROGRAM main b := w > 0; END_PROGRAM");
+    using session::Display;
+    const auto shown = [&](const char* name, Display display) {
+        return session::displayed(s.state.memory.data(), s.variable(name), display);
+    };
+    CHECK(shown("w", Display::Plain) == "-2");
+    CHECK(shown("w", Display::Decimal) == "65534");
+    CHECK(shown("w", Display::Hex) == "16#FFFE");
+    CHECK(shown("w", Display::Binary) == "2#1111_1111_1111_1110");
+    CHECK(shown("u", Display::Text) == "'BA'");
+    CHECK(shown("u", Display::Signed) == "16706");
+    CHECK(shown("r", Display::Hex) == "16#3FC00000");
+    CHECK(shown("r", Display::Decimal) == "1.5");
+    CHECK(shown("t", Display::Time) == "T#2.5s");
+    CHECK(shown("b", Display::Hex) == "FALSE");
+}
+
+TEST_CASE("uses of a tag: each place once, with who writes it") {
+    test::Scanner s(
+        "VAR_GLOBAL go : BOOL; list : ARRAY[1..3] OF INT; END_VAR\n"
+        "PROGRAM main\nVAR edge : R_TRIG; END_VAR\n"
+        "go := NOT go;\nlist[2] := list[1] + 1;\nedge(CLK := go);\nEND_PROGRAM");
+    const auto uses = [&](const char* name) {
+        std::string out;
+        for (const logic::UseSite& u : *s.variable(name).uses)
+            out += fmt::format("{}:{}{} ", u.place.line, u.place.column, u.write ? "w" : "r");
+        return out;
+    };
+    CHECK(uses("go") == "4:1w 4:11r 6:13r ");
+    CHECK(uses("list[2]") == "5:1w 5:12r ");
+    CHECK((*s.variable("go").uses)[0].unit == "main");
+}
+
+TEST_CASE("the checkout passes what is wired well, and finds what is not") {
+    PlantText p = lamps_and_buttons();
+    p.add("tank.t", {{"at", "[0 m, 0 m]"}, {"length", "1 m"}, {"width", "1 m"}, {"depth", "1 m"}})
+        .add("level_transmitter.level", {{"tank", "t"}})
+        .add("valve.v", {{"into", "t"}, {"type", "proportional"}})
+        .add("text_display.line", {});
+    const std::string good =
+        "VAR_GLOBAL one : BOOL; two : BOOL; raw : INT; opening : INT; lamp : BOOL; line : STRING; "
+        "END_VAR PROGRAM main two := FALSE; lamp := one AND two; opening := raw; line := 'x'; "
+        "END_PROGRAM";
+    const Made m = make({good}, p,
+                        {row("one", "pb_one.contact", "invert"), row("two", "pb_two.contact"),
+                         row("raw", "level.level", "0 m..1 m -> 20000..4000"), row("lamp", "lt_one.on"),
+                         row("opening", "v.opening", "0 %..100 % -> 0..1000"), row("line", "line.text")});
+    CHECK(m.problems == "");
+    const auto lines = procedure::check_out(m.model);
+    REQUIRE(lines.size() == 6);
+    const auto line = [&](const char* tag) {
+        for (const auto& l : lines) {
+            if (l.tag == tag) return l;
+        }
+        FAIL("no line");
+        return lines[0];
+    };
+    CHECK(line("one").verdict == procedure::CheckoutVerdict::Passed);
+    CHECK(line("one").probes[1].given == "TRUE");
+    CHECK(line("one").probes[1].seen == "FALSE");
+    CHECK(line("two").verdict == procedure::CheckoutVerdict::Failed);
+    CHECK(line("two").remark == "the logic writes this tag itself");
+    CHECK(line("raw").verdict == procedure::CheckoutVerdict::Passed);
+    REQUIRE(line("raw").probes.size() == 5);
+    CHECK(line("raw").probes[1].given == "0.25 m");
+    CHECK(line("raw").probes[1].seen == "16000");
+    CHECK(line("opening").verdict == procedure::CheckoutVerdict::Passed);
+    CHECK(line("opening").probes[3].seen == "75 %");
+    CHECK(line("lamp").verdict == procedure::CheckoutVerdict::Passed);
+    CHECK(line("line").verdict == procedure::CheckoutVerdict::NotTried);
+    CHECK(procedure::check_out(m.model, [](const wiring::Join& j) { return j.variable == 0; }).size() == 1);
+}
