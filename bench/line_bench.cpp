@@ -134,9 +134,10 @@ void BM_Wiring(benchmark::State& state) {
     const session::Session warm = running_line();
     controller::ControllerState c = warm.controller(0);
     plant::PlantState plant = warm.plant();
+    wiring::RackState rack = wiring::power_up(yard().model->wiring);
     for (auto _ : state) {
-        wiring::sample(yard().model->wiring, 0, plant, c);
-        wiring::publish(yard().model->wiring, 0, yard().model->controllers[0], c, plant);
+        wiring::sample(yard().model->wiring, 0, plant, {}, rack, c);
+        wiring::publish(yard().model->wiring, 0, yard().model->controllers[0], c, {}, rack, plant);
     }
 }
 BENCHMARK(BM_Wiring);

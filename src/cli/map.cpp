@@ -1,6 +1,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <map>
 
 #include "cli/command.hpp"
 #include "core/session/tag_list.hpp"
@@ -96,6 +97,37 @@ report::Table unjoined_table(const session::SessionModel& model) {
     return table;
 }
 
+/// For the electrician: every channel of the rack, joined or spare.
+report::Table wiring_list(const session::SessionModel& model) {
+    report::Table table;
+    table.columns = {"module", "kind", "channel", "terminal", "address", "tag", "point", "device", "description"};
+    std::map<std::pair<int, int>, const wiring::Join*> joins;
+    for (const auto* list : {&model.wiring.inputs, &model.wiring.outputs}) {
+        for (const wiring::Join& j : *list) {
+            if (j.channel < 0) continue;
+            const wiring::Channel& c = model.wiring.channels[static_cast<std::size_t>(j.channel)];
+            joins[{c.module, c.number}] = &j;
+        }
+    }
+    for (std::size_t m = 0; m < model.wiring.modules.size(); ++m) {
+        const wiring::Module& module = model.wiring.modules[m];
+        for (int c = 0; c < module.channels; ++c) {
+            const auto found = joins.find({static_cast<int>(m), c});
+            const wiring::Join* join = found == joins.end() ? nullptr : found->second;
+            const plant::PointModel* point =
+                join == nullptr ? nullptr : &model.plant->points[static_cast<std::size_t>(join->point)];
+            table.rows.push_back(
+                {module.name, wiring::module_kind_names()[static_cast<std::size_t>(module.kind)], std::to_string(c),
+                 fmt::format("{}:{}", module.name, c + 1), module.address_of(c).text(),
+                 join == nullptr ? "" : tag_name(model, join->controller, join->variable),
+                 point == nullptr ? "spare" : point->name,
+                 point == nullptr ? "" : model.plant->devices[static_cast<std::size_t>(point->device)].kind->name,
+                 join == nullptr ? "" : tag_of(model, join->controller, join->variable).description});
+        }
+    }
+    return table;
+}
+
 report::Table proposal_table(const session::SessionModel& model, const std::vector<wiring::Proposal>& proposals) {
     report::Table table;
     table.columns = {"tag", "point", "confidence", "words that meet", "remark"};
@@ -148,8 +180,10 @@ int map_command(const std::vector<std::string>& arguments) {
         "name,\ndescription, type and order, with its confidence; writes nothing until told to.",
         "vyard map examples/glaze-line --unjoined");
     line.add_yard_options();
-    line.options().add_options()("unjoined", "only what is joined to nothing")("propose", "propose joins for it")(
-        "at-least", po::value<std::string>()->value_name("SHARE"), "leave out what is less sure; default 50 %")(
+    line.options().add_options()("unjoined", "only what is joined to nothing")(
+        "wires", "the wiring list: module, channel, terminal, address, tag, point, device")(
+        "propose", "propose joins for it")("at-least", po::value<std::string>()->value_name("SHARE"),
+                                           "leave out what is less sure; default 50 %")(
         "write", "add the proposed rows to the map")("csv", "as CSV")("json", "as JSON")(
         "out", po::value<std::string>()->value_name("FILE"), "write the table to FILE");
     if (const auto exit = line.parse(arguments, 1)) return *exit;
@@ -159,6 +193,11 @@ int map_command(const std::vector<std::string>& arguments) {
     if (!loaded) return kWrongCall;
     if (loaded->yard.map == nullptr) return wrong_call("a lone file of logic has no map");
     if (line.has("propose")) return propose(line, loaded->yard);
+    if (line.has("wires")) {
+        if (loaded->yard.model->wiring.modules.empty())
+            return wrong_call("this yard has no rack", "[[controller.line.module]] in yard.toml");
+        return print_table(line, wiring_list(*loaded->yard.model));
+    }
     const report::Table missing = unjoined_table(*loaded->yard.model);
     if (line.has("unjoined")) return print_table(line, missing);
     const report::Table joins = joins_table(*loaded->yard.model);

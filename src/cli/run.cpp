@@ -24,8 +24,7 @@ void print_end(const session::Session& session, const trace::Trace& trace) {
                    fault.empty() ? "" : fmt::format(" at {} by {}", base::clock_text(state.fault.time), fault));
     }
     for (const std::string& text : session::forces_text(session)) fmt::print("force: {}\n", text);
-    for (const std::string& text : plant::active_faults(*session.model().plant, session.plant()))
-        fmt::print("fault: {}\n", text);
+    for (const std::string& text : session::faults_text(session)) fmt::print("fault: {}\n", text);
 }
 
 }  // namespace

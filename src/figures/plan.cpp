@@ -698,7 +698,7 @@ class PlanDrawing {
     const plant::PlantState& state_;
     Canvas& canvas_;
     bool page_;
-    std::vector<std::string> faults_ = plant::active_faults(model_, state_);
+    std::vector<std::string> faults_ = session::faults_text(session_);
     Labels labels_{canvas_};
     double scale_ = 1, origin_x_ = 0, origin_y_ = 0, tiles_height_ = 0;
 };

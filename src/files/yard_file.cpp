@@ -8,6 +8,7 @@
 
 #include "files/map_file.hpp"
 #include "files/plant_file.hpp"
+#include "files/rack_file.hpp"
 #include "files/text_file.hpp"
 #include "files/toml_source.hpp"
 
@@ -135,7 +136,7 @@ class YardReader {
 
     void controller(const std::string& name, const base::Place& place, const toml::table& table,
                     session::SessionModel& model) {
-        check_keys(source_, table, {"logic", "scan", "scan_limit", "watchdog", "safe"},
+        check_keys(source_, table, {"logic", "scan", "scan_limit", "watchdog", "safe", "module"},
                    fmt::format("[controller.{}]", name), diagnostics_);
         controller::ControllerModel c;
         c.name = name;
@@ -166,6 +167,8 @@ class YardReader {
         check_tasks(c, place, diagnostics_);
         left_out_.insert(left_out_.end(), checked.left_out.begin(), checked.left_out.end());
         if (const toml::table* safe = table_at(table, "safe")) safe_values(*safe, c);
+        if (const toml::node* modules = table.get("module"))
+            read_modules(source_, *modules, static_cast<int>(model.controllers.size()), rack_, diagnostics_);
         model.controllers.push_back(std::move(c));
     }
 
@@ -296,8 +299,8 @@ class YardReader {
         yard_.map = source;
         const std::vector<wiring::MapRow> rows = read_map(source, diagnostics_);
         if (model.plant == nullptr) return;  // its own mistakes come first; without logic the points are still checked
-        model.wiring =
-            wiring::build_wiring(rows, model.controllers, *model.plant, {source, 0, 0, 1}, diagnostics_, left_out_);
+        model.wiring = wiring::build_wiring(rows, model.controllers, *model.plant, {source, 0, 0, 1}, diagnostics_,
+                                            left_out_, rack_);
     }
 
     Yard& yard_;
@@ -305,6 +308,7 @@ class YardReader {
     base::Diagnostics& diagnostics_;
     const std::vector<Substitute>& substitutes_;
     std::vector<bool> used_;
+    std::vector<wiring::Module> rack_;
     std::vector<std::string> left_out_;  // names whose own mistakes were reported; the map is not blamed for them
 };
 

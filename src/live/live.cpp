@@ -269,8 +269,7 @@ class LiveRun {
                             state.running ? "runs" : "is stopped", state.scans, state.forces_on ? "on" : "off"));
         }
         for (const std::string& text : session::forces_text(session_)) say(text);
-        for (const std::string& text : plant::active_faults(*session_.model().plant, session_.plant()))
-            say("fault " + text);
+        for (const std::string& text : session::faults_text(session_)) say("fault " + text);
         say(fmt::format("items on the plant: {}; late steps: {}", session_.plant().items.size(), outcome_.late_steps));
     }
 

@@ -119,7 +119,11 @@ std::string table_json(const Table& table) {
     nlohmann::ordered_json out = nlohmann::ordered_json::array();
     for (const auto& row : table.rows) {
         nlohmann::ordered_json object;
-        for (std::size_t c = 0; c < row.size(); ++c) object[table.columns[c]] = row[c];
+        for (std::size_t c = 0; c < row.size(); ++c) {
+            std::string key = table.columns[c];
+            std::replace(key.begin(), key.end(), ' ', '_');
+            object[key] = row[c];
+        }
         out.push_back(std::move(object));
     }
     return out.dump(2) + "\n";

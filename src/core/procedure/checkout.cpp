@@ -101,8 +101,22 @@ class Checkout {
 
     void scan(session::Session& session) const {
         const base::Nanoseconds scan = model_->controllers[static_cast<std::size_t>(join_->controller)].scan;
-        const base::Nanoseconds end = session.now() + 2 * scan;
+        base::Nanoseconds end = session.now() + 2 * scan;
+        if (const wiring::Module* m = module()) end += m->filter + m->delay + m->update;
         while (session.now() < end) session.step();
+    }
+
+    const wiring::Module* module() const {
+        if (join_->channel < 0) return nullptr;
+        const wiring::Channel& channel = model_->wiring.channels[static_cast<std::size_t>(join_->channel)];
+        return &model_->wiring.modules[static_cast<std::size_t>(channel.module)];
+    }
+    /// What the steps of a converter may take away, at the end that is watched.
+    double coarseness(bool input) const {
+        const wiring::Module* m = module();
+        if (m == nullptr || !m->analog()) return 0.0;
+        const double counts = std::abs(m->range.quantum()) / 2.0 + 0.5;
+        return input ? counts : counts / std::abs(join_->scaling.gain);
     }
 
     Probe from_plant(double value) {
@@ -113,7 +127,7 @@ class Checkout {
         const double seen = wiring::tag_value(*join_, state);
         const double expected = promised(value, true);
         return {plant_text(value), logic::value_text(join_->type, expected), logic::value_text(join_->type, seen),
-                near(seen, expected)};
+                near(seen, expected, coarseness(true))};
     }
 
     Probe from_tag(double value) {
@@ -123,11 +137,14 @@ class Checkout {
         scan(session);
         const double seen = session.plant().points[static_cast<std::size_t>(join_->point)];
         const double expected = promised(value, false);
-        return {logic::value_text(join_->type, value), plant_text(expected), plant_text(seen), near(seen, expected)};
+        return {logic::value_text(join_->type, value), plant_text(expected), plant_text(seen),
+                near(seen, expected, coarseness(false))};
     }
 
-    /// Equal but for the rounding of REAL.
-    static bool near(double a, double b) { return std::abs(a - b) <= 1e-6 * std::max({1.0, std::abs(a), std::abs(b)}); }
+    /// Equal but for the rounding of REAL, and `coarse`.
+    static bool near(double a, double b, double coarse) {
+        return std::abs(a - b) <= coarse + 1e-6 * std::max({1.0, std::abs(a), std::abs(b)});
+    }
 
     std::string plant_text(double value) const {
         if (point().type == PointType::Boolean) return value != 0.0 ? "TRUE" : "FALSE";

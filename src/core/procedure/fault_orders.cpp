@@ -8,6 +8,7 @@ namespace vyard::procedure {
 bool OrderReader::fault(Line& line, Order& order) {
     base::Place where;
     const std::string name = line.name(where);
+    if (const auto module = module_named(name, where)) return fault_of_module(line, order, *module);
     int point = model_.plant->find_point(name);
     int device = model_.plant->find_device(name);
     if (point == plant::kNone && device == plant::kNone) {
@@ -163,6 +164,45 @@ bool OrderReader::stuck(Line& line, Order& order, int point) {
     return value.has_value();
 }
 
+/// "rack.NAME"; null when it is none, reported when it starts so and is unknown.
+std::optional<int> OrderReader::module_named(const std::string& name, const base::Place& where) {
+    if (!base::fold(name).starts_with("rack.") || model_.wiring.modules.empty()) return std::nullopt;
+    std::vector<std::string> known;
+    for (std::size_t m = 0; m < model_.wiring.modules.size(); ++m) {
+        known.push_back("rack." + model_.wiring.modules[m].name);
+        if (base::fold(known.back()) == base::fold(name)) return static_cast<int>(m);
+    }
+    diagnostics_.error(Code::UnknownDevice, where, fmt::format("the rack has no module '{}'", name),
+                       base::name_hint(name, known));
+    return -1;
+}
+
+/// `lost`, `channel N`, `fuse N`, counted from 0.
+bool OrderReader::fault_of_module(Line& line, Order& order, int number) {
+    if (number < 0) return false;
+    order.action = Action::FaultModule;
+    order.module = number;
+    const wiring::Module& module = model_.wiring.modules[static_cast<std::size_t>(number)];
+    if (line.accept("lost")) return true;
+    const bool fuse = line.is_word("fuse");
+    if (!fuse && !line.is_word("channel")) {
+        diagnostics_.error(Code::UnknownFault, line.place(), fmt::format("a module has no fault {}", line.found()),
+                           "lost, channel N, fuse N");
+        return false;
+    }
+    ++line.at;
+    order.module_fault = fuse ? Order::ModuleFault::Fuse : Order::ModuleFault::Channel;
+    const base::Place where = line.place();
+    const auto value = quantity(line, Dimension::Plain);
+    if (!value) return false;
+    const int last = fuse ? (module.channels - 1) / 8 : module.channels - 1;
+    order.value = *value;
+    if (*value >= 0 && *value <= last && *value == std::floor(*value)) return true;
+    diagnostics_.error(Code::OutOfRange, where,
+                       fmt::format("module '{}' has {} 0 to {}", module.name, fuse ? "fuses" : "channels", last));
+    return false;
+}
+
 bool OrderReader::heal(Line& line, Order& order) {
     if (line.accept("all")) {
         order.action = Action::HealAll;
@@ -170,6 +210,11 @@ bool OrderReader::heal(Line& line, Order& order) {
     }
     base::Place where;
     const std::string name = line.name(where);
+    if (const auto module = module_named(name, where)) {
+        order.action = Action::HealModule;
+        order.module = *module;
+        return *module >= 0;
+    }
     order.device = model_.plant->find_device(name);
     order.action = Action::HealDevice;
     if (order.device != plant::kNone) return true;

@@ -388,6 +388,16 @@ std::string perform(session::Session& session, const Order& o) {
         case Action::HealDevice: session.heal_device(o.device); break;
         case Action::HealPoint: session.heal_point(o.point); break;
         case Action::HealAll: session.heal_all(); break;
+        case Action::FaultModule: {
+            wiring::ModuleState fault = session.rack().modules[static_cast<std::size_t>(o.module)];
+            const auto bit = 1U << static_cast<unsigned>(o.value);
+            if (o.module_fault == Order::ModuleFault::Lost) fault.lost = true;
+            if (o.module_fault == Order::ModuleFault::Channel) fault.broken |= bit;
+            if (o.module_fault == Order::ModuleFault::Fuse) fault.blown |= bit;
+            session.set_module_fault(o.module, fault);
+            break;
+        }
+        case Action::HealModule: session.set_module_fault(o.module, {}); break;
         case Action::Take:
             if (!session.take_item(o.device, o.along_m)) return fmt::format("there is no item on '{}'", device_name());
             break;

@@ -31,6 +31,8 @@ enum class Action : std::uint8_t {
     HealDevice,
     HealPoint,
     HealAll,
+    FaultModule,
+    HealModule,
     Take,
     Place,
     Shift,
@@ -67,6 +69,8 @@ struct Order {
     double left_m = 0.0;
     plant::Defect defect = plant::Defect::Stuck;
     plant::FaultTiming timing;
+    int module = -1;  ///< Of the rack.
+    enum class ModuleFault : std::uint8_t { Lost, Channel, Fuse } module_fault = ModuleFault::Lost;
     double value = 0.0;
     base::Nanoseconds time{};
     int condition = -1;
@@ -98,6 +102,8 @@ class OrderReader {
     bool control(Line& line, Order& order, const std::string& verb);
     bool force(Line& line, Order& order);
     bool unforce(Line& line, Order& order);
+    std::optional<int> module_named(const std::string& name, const base::Place& where);
+    bool fault_of_module(Line& line, Order& order, int number);
     bool fault(Line& line, Order& order);
     bool defect_of_point(Line& line, Order& order, int point, const plant::DefectSpec& defect);
     bool stuck(Line& line, Order& order, int point);

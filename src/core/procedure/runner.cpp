@@ -217,7 +217,7 @@ class Runner {
         out_.verdict = steps_passed && !rule_broken ? Verdict::Passed : Verdict::Failed;
         for (const std::string& force : session::forces_text(session_))
             out_.remarks.push_back(fmt::format("left at the end: {}", force));
-        for (const std::string& fault : plant::active_faults(*session_.model().plant, session_.plant()))
+        for (const std::string& fault : session::faults_text(session_))
             out_.remarks.push_back(fmt::format("left at the end: fault {}", fault));
         for (std::size_t c = 0; c < session_.model().controllers.size(); ++c) {
             const auto& model = session_.model().controllers[c];

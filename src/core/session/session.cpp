@@ -25,6 +25,7 @@ controller::ForceRole SessionModel::force_role(int c, int variable) const {
 Session::Session(SessionModelPtr model) : model_(std::move(model)), plant_(model_->plant->initial) {
     for (const controller::ControllerModel& c : model_->controllers) controllers_.push_back(controller::power_up(c));
     jumpers_.resize(model_->wiring.jumpers.size());
+    rack_ = wiring::power_up(model_->wiring);
     plant::sense(*model_->plant, plant_);
     for (std::size_t c = 0; c < controllers_.size(); ++c) scan(static_cast<int>(c), nullptr);
     scanned_ = !controllers_.empty();
@@ -35,6 +36,10 @@ void Session::step(logic::ScanWatch* watch) {
     plant::step(*model_->plant, plant_);
     now_ += model_->step;
     scanned_ = false;
+    if (!rack_.channels.empty()) {
+        wiring::advance_channels(model_->wiring.modules, model_->wiring.channels, plant_, now_, rack_);
+        if (!plant_.faulted_points.empty()) plant::fault_outputs(*model_->plant, plant_);
+    }
     for (std::size_t c = 0; c < controllers_.size(); ++c) {
         if (now_.count() % model_->controllers[c].scan.count() != 0) continue;
         scan(static_cast<int>(c), watch);
@@ -44,10 +49,12 @@ void Session::step(logic::ScanWatch* watch) {
 
 void Session::scan(int c, logic::ScanWatch* watch) {
     const auto i = static_cast<std::size_t>(c);
-    wiring::sample(model_->wiring, c, plant_, controllers_[i]);
+    wiring::sample(model_->wiring, c, plant_, now_, rack_, controllers_[i]);
+    if (!rack_.modules.empty())
+        wiring::write_diagnosis(model_->wiring.modules, c, *model_->controllers[i].program, rack_, controllers_[i]);
     if (!jumpers_.empty()) wiring::sample_jumpers(model_->wiring, c, now_, jumpers_, controllers_[i]);
     controller::solve(model_->controllers[i], controllers_[i], now_, watch);
-    wiring::publish(model_->wiring, c, model_->controllers[i], controllers_[i], plant_);
+    wiring::publish(model_->wiring, c, model_->controllers[i], controllers_[i], now_, rack_, plant_);
     if (!plant_.faulted_points.empty()) plant::fault_outputs(*model_->plant, plant_);
     if (!jumpers_.empty())
         wiring::feed_jumpers(model_->wiring, c, plant_, model_->controllers, controllers_, now_, jumpers_);
@@ -98,7 +105,11 @@ void Session::heal_point(int point) {
 void Session::heal_device(int device) {
     plant::heal_device(*model_->plant, plant_, device);
 }
+void Session::set_module_fault(int module, const wiring::ModuleState& fault) {
+    rack_.modules[static_cast<std::size_t>(module)] = fault;
+}
 void Session::heal_all() {
+    for (wiring::ModuleState& m : rack_.modules) m = {};
     plant::heal_all(*model_->plant, plant_);
 }
 

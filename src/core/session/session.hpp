@@ -58,6 +58,9 @@ class Session {
     void switch_forces(bool on);
     void set_fault(int device, const plant::FaultSpec& fault, double amount, const plant::FaultTiming& timing = {});
     void set_point_fault(int point, plant::Defect defect, double amount, const plant::FaultTiming& timing = {});
+    /// What is wrong with a module of the rack from now on; nothing heals it.
+    void set_module_fault(int module, const wiring::ModuleState& fault);
+    const wiring::RackState& rack() const { return rack_; }
     void heal_point(int point);
     void heal_device(int device);
     void heal_all();
@@ -93,6 +96,7 @@ class Session {
     SessionModelPtr model_;
     plant::PlantState plant_;
     std::vector<controller::ControllerState> controllers_;
+    wiring::RackState rack_;
     std::vector<wiring::JumperState> jumpers_;
     std::vector<HandRelease> hands_;
     base::Nanoseconds now_{};

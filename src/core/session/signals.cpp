@@ -80,6 +80,21 @@ std::vector<std::string> signal_names(const SessionModel& model) {
     return names;
 }
 
+std::vector<std::string> faults_text(const Session& session) {
+    std::vector<std::string> out = plant::active_faults(*session.model().plant, session.plant());
+    const auto& modules = session.model().wiring.modules;
+    for (std::size_t m = 0; m < modules.size(); ++m) {
+        const wiring::ModuleState& state = session.rack().modules[m];
+        if (state.lost) out.push_back(fmt::format("rack.{} lost", modules[m].name));
+        for (int c = 0; c < modules[m].channels; ++c) {
+            if ((state.broken >> c) & 1U) out.push_back(fmt::format("rack.{} channel {}", modules[m].name, c));
+            if (c % 8 == 0 && ((state.blown >> (c / 8)) & 1U))
+                out.push_back(fmt::format("rack.{} fuse {}", modules[m].name, c / 8));
+        }
+    }
+    return out;
+}
+
 std::vector<std::string> forces_text(const Session& session) {
     std::vector<std::string> out;
     for (std::size_t c = 0; c < session.model().controllers.size(); ++c) {

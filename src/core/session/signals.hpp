@@ -37,6 +37,9 @@ std::string signal_text(const Signal& signal, double value);
 /// All names, tags first; for hints.
 std::vector<std::string> signal_names(const SessionModel& model);
 
+/// What is wrong with the plant and the rack now, a line each.
+std::vector<std::string> faults_text(const Session& session);
+
 /// Active forces and faults, a line each, for status lines and reports.
 std::vector<std::string> forces_text(const Session& session);
 

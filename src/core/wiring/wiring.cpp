@@ -40,8 +40,12 @@ const char* point_type_text(PointType type) {
 class WiringBuilder {
   public:
     WiringBuilder(const std::vector<ControllerModel>& controllers, const plant::PlantModel& plant,
-                  base::Diagnostics& diagnostics, const std::vector<std::string>& left_out)
-        : controllers_(controllers), plant_(plant), diagnostics_(diagnostics), left_out_(left_out) {}
+                  base::Diagnostics& diagnostics, const std::vector<std::string>& left_out,
+                  const std::vector<Module>& rack)
+        : controllers_(controllers), plant_(plant), diagnostics_(diagnostics), left_out_(left_out) {
+        wiring.modules = rack;
+        check_rack(rack, controllers, diagnostics);
+    }
 
     void row(const MapRow& row) {
         const auto [tag, bit_of_word] = split_bit(row.tag);
@@ -71,11 +75,19 @@ class WiringBuilder {
         ByteOrder order;
         MapRow scaled = row;
         scaled.scaling = without_order(row.scaling, order);
-        const auto scaling = read_scaling(scaled, variable, p);
+        const int module = module_of(row, c, variable, bit_of_word);
+        if (module == kWrongChannel) return;
+        const auto scaling = module >= 0 && wiring.modules[static_cast<std::size_t>(module)].analog()
+                                 ? analog_scaling(scaled, variable, p, wiring.modules[static_cast<std::size_t>(module)])
+                                 : read_scaling(scaled, variable, p);
         if (!direction_fits(row, variable, p) || !scaling || !types_meet(row, variable, p, *scaling)) return;
         if (!order.plain() && !order_fits(row, variable, order)) return;
-        Join join{c,      v,     point,    variable.type, variable.offset, variable.bit,
-                  p.text, order, *scaling, row.scaling,   row.note};
+        Join join{c,      v,  point, variable.type, variable.offset, variable.bit,
+                  p.text, -1, order, *scaling,      row.scaling,     row.note};
+        if (module >= 0) {
+            join.channel = static_cast<int>(wiring.channels.size());
+            wiring.channels.push_back({module, channel_number_, point});
+        }
         (p.direction == PointDirection::Input ? wiring.inputs : wiring.outputs).push_back(std::move(join));
     }
 
@@ -189,6 +201,80 @@ class WiringBuilder {
                            fmt::format("'{}' is {}, which has no {} to swap", v.path, logic::type_name(v.type),
                                        order.swap_words ? "words" : "bytes"));
         return false;
+    }
+
+    // --- channels ---
+    static constexpr int kNoModule = -1, kWrongChannel = -2;
+
+    /// The module that has the tag's address; its channel goes to channel_number_.
+    int module_of(const MapRow& row, int c, const Variable& v, int bit_of_word) {
+        const bool racked = std::any_of(wiring.modules.begin(), wiring.modules.end(),
+                                        [&](const Module& m) { return m.controller == c; });
+        if (!racked || (v.address.area != logic::Area::Input && v.address.area != logic::Area::Output))
+            return kNoModule;
+        logic::Address address = v.address;
+        if (bit_of_word >= 0) {
+            address.byte += static_cast<std::uint32_t>(bit_of_word) / 8;
+            address.bit = bit_of_word % 8;
+            address.size = 1;
+        }
+        std::string why;
+        const auto found = channel_at(wiring.modules, c, address, why);
+        if (!found) {
+            diagnostics_.warning(Code::NoChannel, row.tag_place,
+                                 fmt::format("'{}' at {} lies in no module of the rack", row.tag, address.text()));
+            return kNoModule;
+        }
+        if (!why.empty()) {
+            diagnostics_.error(Code::NoChannel, row.tag_place,
+                               fmt::format("'{}' at {} is no channel: {}", row.tag, address.text(), why));
+            return kWrongChannel;
+        }
+        channel_number_ = found->second;
+        return found->first;
+    }
+
+    /// Through an analog channel: without a scaling the point's own range is the module's; ends in mA or V become
+    /// counts.
+    std::optional<Scaling> analog_scaling(const MapRow& row, const Variable& v, const PointModel& p, const Module& m) {
+        const std::string_view text = trimmed(row.scaling);
+        const SignalRange& r = m.range;
+        if (text.empty() && p.type == PointType::Analog && p.low != p.high)
+            return between(p.low, p.high, r.count_low, r.count_high);
+        const std::size_t arrow = text.find("->");
+        const std::string_view right = arrow == std::string_view::npos ? std::string_view{} : text.substr(arrow + 2);
+        const bool current = right.find("mA") != std::string_view::npos;
+        if (!current && right.find('V') == std::string_view::npos) return read_scaling(row, v, p);
+        if (current != r.current) {
+            diagnostics_.error(Code::BadScaling, row.scaling_place,
+                               fmt::format("module '{}' takes {:g} to {:g} {}, not {}", m.name, r.low, r.high,
+                                           r.current ? "mA" : "V", current ? "mA" : "V"));
+            return std::nullopt;
+        }
+        std::string plain(text.substr(0, arrow + 2));
+        for (const char c : right) {
+            if (c != 'm' && c != 'A' && c != 'V') plain += c;
+        }
+        MapRow stripped = row;
+        stripped.scaling = plain;
+        Variable real = v;
+        real.type = Elementary::Lreal;  // of V and mA, not of the tag
+        auto scaling = read_linear(stripped, trimmed(stripped.scaling), real, p);
+        if (!scaling) return std::nullopt;
+        const bool falling = scaling->gain < 0.0;
+        const double low = r.counts(falling ? scaling->tag_high : scaling->tag_low);
+        const double high = r.counts(falling ? scaling->tag_low : scaling->tag_high);
+        return between(scaling->point_low, scaling->point_high, low, high);
+    }
+
+    static Scaling between(double point_low, double point_high, double tag_at_low, double tag_at_high) {
+        Scaling s;
+        s.linear = true;
+        s.gain = (tag_at_high - tag_at_low) / (point_high - point_low);
+        s.offset = tag_at_low - s.gain * point_low;
+        std::tie(s.tag_low, s.tag_high) = std::minmax(tag_at_low, tag_at_high);
+        std::tie(s.point_low, s.point_high) = std::minmax(point_low, point_high);
+        return s;
     }
 
     // --- jumpers ---
@@ -425,6 +511,7 @@ class WiringBuilder {
     std::map<TagKey, base::Place> tags_;
     std::map<std::pair<int, int>, base::Place> points_;  ///< By point, and by controller for inputs.
     std::set<int> joined_points_;
+    int channel_number_ = 0;                 ///< What module_of() found.
     std::set<std::pair<int, int>> sources_;  ///< Tags that jumpers come from.
 };
 
@@ -450,8 +537,8 @@ const Join* Wiring::of_point(int point) const {
 
 Wiring build_wiring(const std::vector<MapRow>& rows, const std::vector<ControllerModel>& controllers,
                     const plant::PlantModel& plant, const base::Place& map_place, base::Diagnostics& diagnostics,
-                    const std::vector<std::string>& left_out) {
-    WiringBuilder builder(controllers, plant, diagnostics, left_out);
+                    const std::vector<std::string>& left_out, const std::vector<Module>& rack) {
+    WiringBuilder builder(controllers, plant, diagnostics, left_out, rack);
     for (const MapRow& row : rows) builder.row(row);
     if (!diagnostics.has_errors()) builder.warn_unjoined(map_place);
     return std::move(builder.wiring);
@@ -485,7 +572,15 @@ void reorder(std::byte* bytes, int size, const ByteOrder& order) {
 
 }  // namespace
 
-void sample(const Wiring& wiring, int controller, const plant::PlantState& plant, controller::ControllerState& state) {
+RackState power_up(const Wiring& wiring) {
+    RackState rack;
+    rack.channels.resize(wiring.channels.size());
+    rack.modules.resize(wiring.modules.size());
+    return rack;
+}
+
+void sample(const Wiring& wiring, int controller, const plant::PlantState& plant, base::Nanoseconds now,
+            RackState& rack, controller::ControllerState& state) {
     for (const Join& j : wiring.inputs) {
         if (j.controller != controller) continue;
         if (j.text != plant::kNone) {
@@ -495,6 +590,11 @@ void sample(const Wiring& wiring, int controller, const plant::PlantState& plant
         }
         double value = plant.points[static_cast<std::size_t>(j.point)];
         if (j.scaling.linear) value = within_converter(j.scaling, j.scaling.offset + j.scaling.gain * value);
+        if (j.channel >= 0) {
+            const Channel& channel = wiring.channels[static_cast<std::size_t>(j.channel)];
+            value = through_input(wiring.modules[static_cast<std::size_t>(channel.module)], channel, value, now, rack,
+                                  static_cast<std::size_t>(j.channel));
+        }
         if (j.scaling.invert) value = value != 0.0 ? 0.0 : 1.0;
         logic::write_number(state.memory.data(), j.type, j.offset, j.bit, value);
         if (!j.order.plain()) reorder(state.memory.data() + j.offset, logic::type_size(j.type), j.order);
@@ -530,7 +630,8 @@ bool whole_tag(const ControllerModel& model, const Join& j) {
 }  // namespace
 
 void publish(const Wiring& wiring, int controller, const ControllerModel& model,
-             const controller::ControllerState& state, plant::PlantState& plant) {
+             const controller::ControllerState& state, base::Nanoseconds now, RackState& rack,
+             plant::PlantState& plant) {
     for (const Join& j : wiring.outputs) {
         if (j.controller != controller) continue;
         double& point = plant.points[static_cast<std::size_t>(j.point)];
@@ -542,10 +643,18 @@ void publish(const Wiring& wiring, int controller, const ControllerModel& model,
             continue;
         }
         if (state.running) {
-            const double value = state.forces_on && whole_tag(model, j)
-                                     ? controller::published(model, state, j.variable)
-                                     : tag_value(j, state);
-            point = to_point(j.scaling, value);
+            double value = state.forces_on && whole_tag(model, j) ? controller::published(model, state, j.variable)
+                                                                  : tag_value(j, state);
+            if (j.channel < 0) {
+                point = to_point(j.scaling, value);
+                continue;
+            }
+            const Channel& channel = wiring.channels[static_cast<std::size_t>(j.channel)];
+            const Module& m = wiring.modules[static_cast<std::size_t>(channel.module)];
+            if (m.digital() && j.scaling.invert) value = value != 0.0 ? 0.0 : 1.0;
+            const bool passes = rack.modules[static_cast<std::size_t>(channel.module)].passes(channel.number);
+            value = through_output(m, channel, value, point, now, rack, static_cast<std::size_t>(j.channel));
+            point = m.digital() ? value : passes ? to_point(j.scaling, value) : 0.0;
         } else {
             // No current at the terminal: FALSE and 0 at the point itself, whatever the scaling makes of a 0.
             const auto safe = controller::safe_value(model, j.variable);

@@ -8,6 +8,7 @@
 #include "core/base/base.hpp"
 #include "core/controller/controller.hpp"
 #include "core/plant/plant.hpp"
+#include "core/wiring/rack.hpp"
 
 namespace vyard::wiring {
 
@@ -50,6 +51,7 @@ struct Join {
     std::uint32_t offset = 0;
     int bit = -1;
     int text = plant::kNone;  ///< Of a text: its number in PlantState::texts.
+    int channel = -1;         ///< Number in Wiring::channels; -1 without a rack.
     ByteOrder order;
     Scaling scaling;
     std::string scaling_text;
@@ -93,6 +95,8 @@ struct Wiring {
     std::vector<Join> inputs;
     std::vector<Join> outputs;
     std::vector<Jumper> jumpers;
+    std::vector<Module> modules;
+    std::vector<Channel> channels;
 
     const Join* of_tag(int controller, int variable) const;
     const Join* of_point(int point) const;
@@ -102,17 +106,21 @@ struct Wiring {
 /// `left_out` (tags, devices) have mistakes of their own that were reported; the map is not blamed for them.
 Wiring build_wiring(const std::vector<MapRow>& rows, const std::vector<controller::ControllerModel>& controllers,
                     const plant::PlantModel& plant, const base::Place& map_place, base::Diagnostics& diagnostics,
-                    const std::vector<std::string>& left_out = {});
+                    const std::vector<std::string>& left_out = {}, const std::vector<Module>& rack = {});
 
-/// Inputs of `controller` from the plant's points. Cost: its joined inputs.
-void sample(const Wiring& wiring, int controller, const plant::PlantState& plant, controller::ControllerState& state);
+RackState power_up(const Wiring& wiring);
+
+/// Inputs of `controller` from the plant's points, through their channels. Cost: its joined inputs.
+void sample(const Wiring& wiring, int controller, const plant::PlantState& plant, base::Nanoseconds now,
+            RackState& rack, controller::ControllerState& state);
 
 /// The value of a join's tag now, from bytes in its own order.
 double tag_value(const Join& join, const controller::ControllerState& state);
 
 /// Outputs of `controller` to the plant's points. Cost: its joined outputs.
 void publish(const Wiring& wiring, int controller, const controller::ControllerModel& model,
-             const controller::ControllerState& state, plant::PlantState& plant);
+             const controller::ControllerState& state, base::Nanoseconds now, RackState& rack,
+             plant::PlantState& plant);
 
 /// After a scan of `controller` or a step of the plant: what its tags say goes into the jumpers.
 void feed_jumpers(const Wiring& wiring, int controller, const plant::PlantState& plant,

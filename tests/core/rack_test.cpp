@@ -1,0 +1,274 @@
+// The rack: ranges and counts, steps, filters, delays, rates, faults of modules and their diagnosis.
+#include "core/procedure/checkout.hpp"
+#include "core/support.hpp"
+
+using namespace vyard;
+using doctest::Approx;
+using test::PlantText;
+using wiring::Module;
+using wiring::ModuleKind;
+
+namespace {
+
+constexpr std::int64_t kMs = 1'000'000;
+
+Module module(const char* name, ModuleKind kind, int channels, std::uint32_t first_byte) {
+    Module m;
+    m.name = name;
+    m.kind = kind;
+    m.channels = channels;
+    m.area = kind == ModuleKind::DigitalOutput || kind == ModuleKind::AnalogOutput ? logic::Area::Output
+                                                                                   : logic::Area::Input;
+    m.first_byte = first_byte;
+    return m;
+}
+
+constexpr const char* kLogic =
+    "VAR_GLOBAL pb AT %IX0.0 : BOOL; pb_nc AT %IX0.1 : BOOL; lamp AT %QX0.0 : BOOL; level AT %IW4 : INT; opening AT "
+    "%QW4 "
+    ": INT; diag AT %IW20 : WORD; scans : INT; END_VAR\n"
+    "PROGRAM main scans := scans + 1; lamp := pb; opening := 5000; IF diag <> 0 AND level > 0 AND pb_nc THEN RETURN; "
+    "END_IF; END_PROGRAM";
+
+PlantText plant_text() {
+    PlantText p;
+    p.add("button.a", {})
+        .add("button.b", {{"contact", "normally closed"}})
+        .add("lamp.l", {})
+        .add("tank.t",
+             {{"at", "[0 m, 0 m]"}, {"length", "1 m"}, {"width", "1 m"}, {"depth", "2 m"}, {"level", "0.5 m"}})
+        .add("level_transmitter.lt", {{"tank", "t"}})
+        .add("valve.v", {{"type", "proportional"}});
+    return p;
+}
+
+struct Made {
+    session::SessionModelPtr model;
+    std::string problems;
+};
+
+Made make(const std::vector<Module>& rack, const std::string& level_scaling = "0 m..1 m -> 4 mA..20 mA",
+          const std::string& valve_scaling = "0 %..100 % -> 0..20000") {
+    base::Diagnostics diagnostics;
+    auto model = std::make_shared<session::SessionModel>();
+    model->step = base::Nanoseconds(1 * kMs);
+    plant::PlantDefinition definition = plant_text().definition;
+    definition.step_s = 0.001;
+    model->plant = plant::build_plant(definition, diagnostics);
+    controller::ControllerModel c;
+    c.name = "line";
+    c.program = logic::compile({base::make_source("t.st", kLogic)}, diagnostics);
+    REQUIRE(c.program != nullptr);
+    REQUIRE(model->plant != nullptr);
+    model->controllers.push_back(std::move(c));
+    const auto row = [](const char* tag, const char* point, const std::string& scaling) {
+        return wiring::MapRow{tag, {}, point, {}, scaling, {}, ""};
+    };
+    base::Diagnostics of_map;
+    model->wiring =
+        wiring::build_wiring({row("pb", "a.contact", ""), row("pb_nc", "b.contact", ""), row("lamp", "l.on", ""),
+                              row("level", "lt.level", level_scaling), row("opening", "v.opening", valve_scaling)},
+                             model->controllers, *model->plant, {}, of_map, {}, rack);
+    std::string problems;
+    for (const std::string& line : test::lines_of(of_map, true)) {
+        if (line.find("joined to no") == std::string::npos && line.find("never used") == std::string::npos)
+            problems += line + "\n";
+    }
+    return {model, problems};
+}
+
+std::vector<Module> usual() {
+    std::vector<Module> rack = {
+        module("DI", ModuleKind::DigitalInput, 16, 0), module("DO", ModuleKind::DigitalOutput, 16, 0),
+        module("AI", ModuleKind::AnalogInput, 4, 4), module("AO", ModuleKind::AnalogOutput, 4, 4)};
+    rack[0].diagnosis = logic::Address{logic::Area::Input, 20, -1, 2};
+    return rack;
+}
+
+double read(const session::Session& s, const char* name) {
+    const auto signal = session::find_signal(s.model(), name);
+    REQUIRE(signal.has_value());
+    return session::read(s, *signal);
+}
+void run(session::Session& s, int ms) {
+    for (const auto end = s.now() + base::Nanoseconds(ms * kMs); s.now() < end;) s.step();
+}
+void hand(session::Session& s, const char* device, const char* verb) {
+    const int d = s.model().plant->find_device(device);
+    s.use_control(d, *s.model().plant->devices[static_cast<std::size_t>(d)].kind->find_control(verb), 0);
+}
+
+}  // namespace
+
+TEST_CASE("a level through a 12 bit channel of 4 to 20 mA: counts in steps, under range on an open wire") {
+    auto rack = usual();
+    rack[2].range.bits = 8;
+    const Made m = make(rack);
+    CHECK(m.problems == "");
+    session::Session s(m.model);
+    run(s, 20);
+    const double step = 20000.0 / 255.0;
+    CHECK(read(s, "level") == std::nearbyint(std::nearbyint(10000.0 / step) * step));
+    CHECK(std::abs(read(s, "level") - 10000.0) <= step / 2 + 1);
+    s.set_point_fault(m.model->plant->find_point("lt.level"), plant::Defect::OpenWire, 0);
+    run(s, 20);
+    CHECK(read(s, "level") == Approx(-5000).epsilon(0.01));  // 0 mA
+    s.set_point_fault(m.model->plant->find_point("lt.level"), plant::Defect::Short, 0);
+    run(s, 20);
+    CHECK(read(s, "level") == Approx(20000 * 1.15).epsilon(0.01));  // 22.4 mA
+}
+
+TEST_CASE("without a scaling the transmitter's range is the channel's; another signal is refused") {
+    CHECK(make(usual(), "").problems == "");
+    const Made volts = make(usual(), "0 m..1 m -> 0 V..10 V");
+    CHECK(volts.problems == "0:0 module 'AI' takes 4 to 20 mA, not V\n");
+    const Made counts = make(usual(), "0 m..1 m -> 0..10000");
+    CHECK(counts.problems == "");
+    session::Session s(counts.model);
+    run(s, 20);
+    CHECK(read(s, "level") == Approx(5000).epsilon(0.001));
+}
+
+TEST_CASE("a filter holds back what is too short, and passes the rest late") {
+    auto rack = usual();
+    rack[0].filter = base::Nanoseconds(25 * kMs);
+    const Made m = make(rack);
+    session::Session s(m.model);
+    run(s, 50);
+    CHECK(read(s, "pb_nc") == 1);
+    hand(s, "a", "press");
+    run(s, 20);
+    hand(s, "a", "release");
+    run(s, 40);
+    CHECK(read(s, "pb") == 0);
+    hand(s, "a", "press");
+    run(s, 20);
+    CHECK(read(s, "pb") == 0);
+    run(s, 20);
+    CHECK(read(s, "pb") == 1);
+}
+
+TEST_CASE("a delayed output comes to its terminal after its time") {
+    auto rack = usual();
+    rack[1].delay = base::Nanoseconds(35 * kMs);
+    const Made m = make(rack);
+    session::Session s(m.model);
+    run(s, 100);
+    hand(s, "a", "press");
+    int at = -1;
+    for (int ms = 1; ms < 100 && at < 0; ++ms) {
+        run(s, 1);
+        if (read(s, "l.on") == 1) at = ms;
+    }
+    CHECK(at >= 10 + 35 - 1);
+    CHECK(at <= 10 + 35 + 1);
+}
+
+TEST_CASE("an analog channel converts at its own rate") {
+    auto rack = usual();
+    rack[2].update = base::Nanoseconds(200 * kMs);
+    const Made m = make(rack);
+    session::Session s(m.model);
+    run(s, 10);
+    const double before = read(s, "level");
+    s.set_point_fault(m.model->plant->find_point("lt.level"), plant::Defect::Stuck, 0.9);
+    run(s, 150);
+    CHECK(read(s, "level") == before);
+    run(s, 60);
+    CHECK(read(s, "level") == Approx(18000).epsilon(0.001));
+}
+
+TEST_CASE("a lost module, a broken channel, a blown fuse: what the logic reads, what the plant gets, the diagnosis") {
+    const Made m = make(usual());
+    session::Session s(m.model);
+    hand(s, "a", "press");
+    run(s, 30);
+    CHECK(read(s, "l.on") == 1);
+    CHECK(read(s, "diag") == 0);
+    wiring::ModuleState broken;
+    broken.broken = 1U << 1;
+    s.set_module_fault(0, broken);
+    run(s, 20);
+    CHECK(read(s, "pb") == 1);
+    CHECK(read(s, "pb_nc") == 0);
+    CHECK(read(s, "diag") == 2);
+    wiring::ModuleState lost;
+    lost.lost = true;
+    s.set_module_fault(0, lost);
+    run(s, 20);
+    CHECK(read(s, "pb") == 0);
+    CHECK(read(s, "diag") == 65535);
+    CHECK(session::faults_text(s) == std::vector<std::string>{"rack.DI lost"});
+    s.heal_all();
+    wiring::ModuleState blown;
+    blown.blown = 1;
+    s.set_module_fault(1, blown);
+    s.set_module_fault(2, lost);
+    s.set_module_fault(3, lost);
+    run(s, 30);
+    CHECK(read(s, "lamp") == 1);  // the logic wants it
+    CHECK(read(s, "l.on") == 0);
+    CHECK(read(s, "level") == -5000);
+    CHECK(read(s, "v.opening") == Approx(0));
+    CHECK(session::faults_text(s).size() == 3);
+}
+
+TEST_CASE("what the rack does not fit is said with both sides") {
+    auto rack = usual();
+    rack[2].first_byte = 5;
+    CHECK(make(rack).problems.starts_with("0:0 'level' at %IW4 lies in no module of the rack\n"));
+    rack[2].first_byte = 3;
+    CHECK(make(rack).problems ==
+          "0:0 'level' at %IW4 is no channel: module 'AI' has channels of 16 bits from %IB3 to %IB10\n");
+    rack[2].first_byte = 1;
+    CHECK(make(rack).problems.find("module 'AI' takes %IB1 to %IB8, module 'DI' at  takes %IB0 to %IB1") !=
+          std::string::npos);
+    rack = usual();
+    rack[1].name = "di";
+    CHECK(make(rack).problems.find("there is a module 'di' already") != std::string::npos);
+    rack = usual();
+    rack[0].diagnosis->byte = 40;
+    CHECK(make(rack).problems.find("no tag lies at %IW40, where module 'DI' puts its diagnosis") != std::string::npos);
+}
+
+TEST_CASE("the checkout goes through filters, delays and steps of the rack") {
+    auto rack = usual();
+    rack[0].filter = base::Nanoseconds(25 * kMs);
+    rack[1].delay = base::Nanoseconds(35 * kMs);
+    rack[2].range.bits = 8;
+    rack[2].update = base::Nanoseconds(100 * kMs);
+    rack[3].range.bits = 8;
+    const Made m = make(rack);
+    for (const auto& line : procedure::check_out(m.model)) {
+        CAPTURE(line.tag);
+        CHECK(line.verdict == procedure::CheckoutVerdict::Passed);
+    }
+}
+
+TEST_CASE("orders put faults on modules and heal them") {
+    const Made m = make(usual());
+    base::Diagnostics diagnostics;
+    const auto source = base::make_source(
+        "t.proc",
+        "procedure \"Modules\"\nstep \"one\"\n  fault rack.DI lost\n  wait 20 ms\n  expect diag = 16#FFFF and not "
+        "pb_nc\n"
+        "  heal rack.DI\n  wait 20 ms\n  expect diag = 0 and pb_nc\n  fault rack.DI channel 1\n  wait 20 ms\n"
+        "  expect diag = 2\n  heal all\n  wait 20 ms\n  expect diag = 0\n");
+    const auto book = procedure::read_book(*m.model, {source}, diagnostics);
+    const std::string problems = diagnostics.render();
+    REQUIRE_MESSAGE(book != nullptr, problems);
+    session::Session s(m.model);
+    CHECK(procedure::run_procedure(*book, book->procedures[0], s, {}).verdict == procedure::Verdict::Passed);
+
+    base::Diagnostics wrong;
+    const auto bad =
+        base::make_source("t.proc",
+                          "procedure \"x\"\nstep \"y\"\n  fault rack.DX lost\n  fault rack.DI channel 16\n  "
+                          "fault rack.DI asleep\n  fault rack.DO fuse 2\n");
+    procedure::read_book(*m.model, {bad}, wrong);
+    CHECK(test::joined(test::lines_of(wrong)) ==
+          "3:9 the rack has no module 'rack.DX' [did you mean 'rack.DI'?]\n"
+          "4:25 module 'DI' has channels 0 to 15\n"
+          "5:17 a module has no fault 'asleep' [lost, channel N, fuse N]\n"
+          "6:22 module 'DO' has fuses 0 to 1\n");
+}
