@@ -2,6 +2,7 @@
 
 #include <nlohmann/json.hpp>
 
+#include <algorithm>
 #include <cstdlib>
 
 #include "cli/command.hpp"
@@ -11,17 +12,30 @@ namespace vyard::cli {
 namespace {
 
 struct Counts {
-    std::size_t tags = 0, points = 0, joined = 0, devices = 0, procedures = 0, rules = 0;
+    std::size_t tags = 0, located = 0, points = 0, joined = 0, jumpers = 0, unjoined_points = 0, modules = 0,
+                channels = 0, spare = 0, devices = 0, procedures = 0, rules = 0;
 };
 
 Counts count(const Loaded& loaded) {
     const session::SessionModel& model = *loaded.yard.model;
     Counts c;
     for (const auto& controller : model.controllers) {
-        for (const logic::Variable& v : controller.program->variables) c.tags += v.is_tag ? 1U : 0U;
+        for (const logic::Variable& v : controller.program->variables) {
+            c.tags += v.is_tag ? 1U : 0U;
+            c.located += v.is_tag && v.address.area != logic::Area::None ? 1U : 0U;
+        }
     }
     c.points = model.plant->points.size();
     c.joined = model.wiring.inputs.size() + model.wiring.outputs.size();
+    std::vector<bool> joined(model.plant->points.size(), false);
+    for (const auto* list : {&model.wiring.inputs, &model.wiring.outputs}) {
+        for (const wiring::Join& j : *list) joined[static_cast<std::size_t>(j.point)] = true;
+    }
+    c.unjoined_points = static_cast<std::size_t>(std::count(joined.begin(), joined.end(), false));
+    c.jumpers = model.wiring.jumpers.size();
+    c.modules = model.wiring.modules.size();
+    for (const wiring::Module& m : model.wiring.modules) c.channels += static_cast<std::size_t>(m.channels);
+    c.spare = c.channels - model.wiring.channels.size();
     c.devices = model.plant->devices.size();
     if (loaded.book == nullptr) return c;
     c.procedures = loaded.book->procedures.size();
@@ -76,15 +90,28 @@ int check_command(const std::vector<std::string>& arguments) {
     if (line.has("explain")) return explain(*loaded, line.text("explain"));
     const Counts c = count(*loaded);
     if (line.has("json")) {
-        const nlohmann::ordered_json json = {
-            {"yard", loaded->yard.name}, {"devices", c.devices},       {"points", c.points}, {"tags", c.tags},
-            {"joined", c.joined},        {"procedures", c.procedures}, {"rules", c.rules}};
+        const nlohmann::ordered_json json = {{"yard", loaded->yard.name},
+                                             {"devices", c.devices},
+                                             {"points", c.points},
+                                             {"tags", c.tags},
+                                             {"joined", c.joined},
+                                             {"unjoined_points", c.unjoined_points},
+                                             {"jumpers", c.jumpers},
+                                             {"modules", c.modules},
+                                             {"warnings", loaded->warnings},
+                                             {"procedures", c.procedures},
+                                             {"rules", c.rules}};
         fmt::print("{}\n", json.dump(2));
         return kWell;
     }
     fmt::print("{}: all well\n", loaded->yard.name);
-    fmt::print("  {} devices, {} points, {} tags, {} joined\n", c.devices, c.points, c.tags, c.joined);
+    fmt::print("  {} devices, {} points: {} joined, {} not\n", c.devices, c.points, c.points - c.unjoined_points,
+               c.unjoined_points);
+    fmt::print("  {} tags, {} with an address; {} joins{}\n", c.tags, c.located, c.joined,
+               c.jumpers > 0 ? fmt::format(", {} jumpers", c.jumpers) : "");
+    if (c.modules > 0) fmt::print("  {} modules with {} channels, {} of them spare\n", c.modules, c.channels, c.spare);
     fmt::print("  {} procedures, up to {} rules watched in each\n", c.procedures, c.rules);
+    if (loaded->warnings > 0) fmt::print("  {} warnings\n", loaded->warnings);
     return kWell;
 }
 

@@ -146,6 +146,7 @@ std::optional<Loaded> load(const CommandLine& line, bool show_warnings, std::siz
         loaded.book = procedure::read_book(*yard.checked, yard.procedures, diagnostics, yard.names_known);
     }
     diagnostics.sort();
+    loaded.warnings = diagnostics.warning_count();
     for (const base::Diagnostic& d : diagnostics.list()) {
         if (d.severity == base::Severity::Error || show_warnings)
             fmt::print(stderr, "{}", base::Diagnostics::render(d));

@@ -79,6 +79,7 @@ class CommandLine {
 struct Loaded {
     files::Yard yard;
     std::shared_ptr<const procedure::Book> book;  ///< Null when the yard names no procedures.
+    int warnings = 0;
 };
 
 /// Loads what a word of the line names: a yard, a lone logic file, or "" for the yard around the current folder.

@@ -4,6 +4,7 @@
 #include "core/trace/trace.hpp"
 #include "figures/plan.hpp"
 #include "figures/timing.hpp"
+#include "figures/wiring_figures.hpp"
 
 namespace vyard::cli {
 
@@ -60,12 +61,20 @@ int draw_timing_of(const CommandLine& line, const Loaded& loaded, Drive& way, co
     return write_result(path, figures::draw_timing(trace, view)->render(path)) ? kWell : kOurFault;
 }
 
+int draw_wiring_of(const session::SessionModel& model, const std::string& what, const std::string& path) {
+    if (what == "rack" && model.wiring.modules.empty())
+        return wrong_call("this yard has no rack", "[[controller.line.module]] in yard.toml");
+    const auto figure = what == "rack" ? figures::draw_rack(model) : figures::draw_addresses(model, 0);
+    return write_result(path, figure->render(path)) ? kWell : kOurFault;
+}
+
 }  // namespace
 
 int draw_command(const std::vector<std::string>& arguments) {
-    CommandLine line("draw plan|timing [YARD] [options]",
-                     "Draws the plan of the plant at one time of a run, or a timing chart of chosen tags, points and "
-                     "gauges.\nThe format follows the ending of --out: .svg, .png or .pdf.",
+    CommandLine line("draw plan|timing|addresses|rack [YARD] [options]",
+                     "Draws the plan of the plant at one time of a run, a timing chart of chosen tags, points and "
+                     "gauges,\nthe areas of addresses bit by bit, or the terminals of the rack. The format follows the "
+                     "ending of --out: .svg, .png or .pdf.",
                      "vyard draw plan examples/glaze-line --procedure 1_normal_cycle --at 12.5s --out /tmp/plan.png");
     line.add_yard_options();
     line.add_stimulus_option();
@@ -75,18 +84,20 @@ int draw_command(const std::vector<std::string>& arguments) {
         "tags", po::value<std::string>()->value_name("NAMES"), "timing: the lanes, top to bottom")(
         "from", po::value<std::string>()->value_name("TIME"), "timing: where the chart begins")(
         "to", po::value<std::string>()->value_name("TIME"), "timing: where it ends; default the end of the run")(
-        "out", po::value<std::string>()->value_name("FILE"), "the figure; default plan.svg or timing.svg");
+        "out", po::value<std::string>()->value_name("FILE"), "the figure; default plan.svg, timing.svg ...");
     if (const auto exit = line.parse(arguments, 2)) return *exit;
     const std::string what = line.word(0);
-    if (what != "plan" && what != "timing")
-        return wrong_call(
-            what.empty() ? "name what to draw: plan or timing" : fmt::format("'{}' cannot be drawn", what),
-            base::name_hint(what, {"plan", "timing"}));
+    const std::vector<std::string> known = {"plan", "timing", "addresses", "rack"};
+    if (std::find(known.begin(), known.end(), what) == known.end())
+        return wrong_call(what.empty() ? "name what to draw: plan, timing, addresses or rack"
+                                       : fmt::format("'{}' cannot be drawn", what),
+                          base::name_hint(what, known));
     const std::string path = line.has("out") ? line.text("out") : what + ".svg";
     if (!known_format(path))
         return wrong_call(fmt::format("the format of '{}' is not known", path), "end it with .svg, .png or .pdf");
     const auto loaded = load(line, false, 1);
     if (!loaded) return kWrongCall;
+    if (what == "addresses" || what == "rack") return draw_wiring_of(*loaded->yard.model, what, path);
     auto way = read_drive(line, *loaded, what == "plan" ? 0.0 : 10.0);
     if (!way) return kWrongCall;
     return what == "plan" ? draw_plan_of(line, *loaded, *way, path) : draw_timing_of(line, *loaded, *way, path);

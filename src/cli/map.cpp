@@ -145,7 +145,7 @@ int write_rows(const files::Yard& yard, const std::vector<wiring::Proposal>& pro
         if (p.needs_scaling) continue;
         rows.push_back({tag_name(*yard.model, p.controller, p.variable),
                         yard.model->plant->points[static_cast<std::size_t>(p.point)].name,
-                        fmt::format("proposed, {:.0f} % sure", p.confidence * 100)});
+                        fmt::format("proposed: {:.0f} % sure", p.confidence * 100)});
     }
     if (rows.empty()) {
         fmt::print("nothing to write\n");

@@ -121,8 +121,9 @@ std::string with_rows(const std::string& map_text, const std::vector<NewRow>& ro
     };
     for (const NewRow& row : rows) {
         std::string line;
-        for (const Cell& head : lines.empty() ? std::vector<Cell>{} : lines[0].cells) {
-            if (!line.empty() || &head != &lines[0].cells[0]) line.push_back(separator);
+        for (std::size_t i = 0; !lines.empty() && i < lines[0].cells.size(); ++i) {
+            const Cell& head = lines[0].cells[i];
+            if (i > 0) line.push_back(separator);
             const std::string name = base::fold(head.text);
             line += quoted(name == "tag" ? row.tag : name == "point" ? row.point : name == "note" ? row.note : "");
         }

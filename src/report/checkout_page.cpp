@@ -24,9 +24,9 @@ body { font-family: "DejaVu Sans", sans-serif; margin: 2rem; color: #1f2430; fon
 h1 { font-size: 20px; margin: 0 0 .3rem 0; }
 p { margin: .2rem 0 1rem 0; color: #5b6270; }
 table { border-collapse: collapse; width: 100%; }
-th, td { text-align: left; padding: 4px 8px; border-bottom: 1px solid #d8dce4; vertical-align: top; }
+th, td { text-align: left; padding: 4px 8px; white-space: nowrap; border-bottom: 1px solid #d8dce4; vertical-align: top; }
 th { border-bottom: 2px solid #1f2430; }
-td.values { font-family: "DejaVu Sans Mono", monospace; font-size: 11px; }
+td.values { white-space: normal; font-family: "DejaVu Sans Mono", monospace; font-size: 11px; }
 .passed { color: #00785a; font-weight: bold; }
 .failed { color: #b63c00; font-weight: bold; }
 .not { color: #5b6270; }

@@ -41,7 +41,7 @@ TEST_CASE("tags: sorted, filtered, as CSV and JSON, in other forms") {
     CHECK(j.size() == 4);
     CHECK(j[1]["tag"] == "stop_pb");
     CHECK(j[1]["at_rest"] == "TRUE");
-    CHECK(f.run("tags --sort nam").err == "error: there is no column 'nam'\n    hint: did you mean 'tag'?\n");
+    CHECK(f.run("tags --sort adress").err == "error: there is no column 'adress'\n    hint: did you mean 'address'?\n");
     CHECK(f.run("tags --filter nonsense").exit == 2);
     CHECK(f.run("tags --as octal").exit == 2);
     REQUIRE(f.run("tags --csv --out list/tags.csv").exit == 0);
@@ -89,7 +89,7 @@ TEST_CASE("tags: a list is imported, what conflicts is said line by line, nothin
     CHECK_FALSE(f.has("wrong.st"));
     for (const char* message :
          {"wrong.csv:2:5: error: 'run' lies at %QX0.1 in the list, but at %QX0.0 at line.st:5:5",
-          "wrong.csv:3:17: error: 'start_pb' is INT in the list, but BOOL at line.st:2:5",
+          "wrong.csv:3:10: error: %IX0.0 has 1 bit, INT has 16",
           "wrong.csv:4:3: error: %IX0.1 is taken by 'stop_pb' at line.st:3:5",
           "wrong.csv:5:3: error: %IW0 is taken by 'start_pb' at line.st:2:5",
           "wrong.csv:6:1: error: 'x' stands in the list twice; first at wrong.csv:4:1",
@@ -110,12 +110,12 @@ TEST_CASE("map: the joins, what is missing, proposals that are written only when
     CHECK(contains(map.out, "1 joins; 6 points and tags are joined to nothing"));
     const std::string before = f.read("map.csv");
     const Result proposed = f.run("map --propose");
-    CHECK(contains(proposed.out, "run       a.run"));
+    CHECK(contains(proposed.out, "stop.contact"));
     CHECK(contains(proposed.out, "nothing is written"));
     CHECK(f.read("map.csv") == before);
     const Result written = f.run("map --propose --at-least 10% --write");
     CHECK(contains(written.out, "3 rows added to"));
-    CHECK(contains(f.read("map.csv"), "\r\nstop_pb;stop.contact;\"proposed, "));
+    CHECK(contains(f.read("map.csv"), "\r\nstop_pb;stop.contact;proposed: "));
     CHECK(f.run("check").err == "");
     CHECK(f.run("map --write").exit == 2);
     f.write("map.csv", "tag;point;scaling\nrun;a.run;0,5 m..1 m -> 0..1\n");
@@ -160,13 +160,13 @@ TEST_CASE("checkout: all at once, in parts over days, as a page to sign, and wha
     CHECK(contains(all.out, "5 tried now; 5 passed, 0 failed, 0 not tried, of 5"));
     CHECK(contains(all.out, "0 m | 0.25 m | 0.5 m | 0.75 m | 1 m"));
     CHECK_FALSE(f.has("checkout.csv"));
-    const Result part = f.run("checkout --only _pb --keep --by Kim");
+    const Result part = f.run("checkout --only _pb --keep --by A-shift");
     CHECK(contains(part.out, "2 tried now; 2 passed, 0 failed, 3 not tried, of 5; kept in"));
     CHECK(contains(f.read("checkout.csv"), "in,start.contact,start_pb,%IX0.0,,FALSE | TRUE | FALSE"));
-    CHECK(contains(f.read("checkout.csv"), ",Kim,"));
-    const Result rest = f.run("checkout --continue --by Lee");
+    CHECK(contains(f.read("checkout.csv"), ",A-shift,"));
+    const Result rest = f.run("checkout --continue --by B-shift");
     CHECK(contains(rest.out, "3 tried now; 5 passed, 0 failed, 0 not tried, of 5"));
-    CHECK(contains(f.read("checkout.csv"), ",Kim,"));
+    CHECK(contains(f.read("checkout.csv"), ",A-shift,"));
     // A changed join has to be tried again.
     f.replace("map.csv", "stop_pb,stop,,", "stop_pb,stop,invert,");
     CHECK(contains(f.run("checkout --continue").out, "1 tried now; 5 passed"));
@@ -184,4 +184,22 @@ TEST_CASE("checkout: all at once, in parts over days, as a page to sign, and wha
     CHECK(broken.exit == 2);
     CHECK(contains(broken.err, "checkout.csv:2:1: error: this row of the checkout has no point or no tag"));
     CHECK(f.read("checkout.csv") == "way,point,tag\nin,,\n");
+}
+
+TEST_CASE("figures of addresses and of the rack") {
+    Folder f;
+    write_racked_yard(f);
+    REQUIRE(f.run("draw addresses --out a.svg").exit == 0);
+    REQUIRE(f.run("draw rack --out r.png").exit == 0);
+    CHECK(f.read("a.svg").size() > 3000);
+    CHECK(f.read("r.png").starts_with("\x89PNG"));
+    const std::string before = f.read("a.svg");
+    f.replace("line.st", "high : BOOL", "high AT %IX4.0 : BOOL");
+    f.replace("line.st", "high := level > 15000;", "");
+    REQUIRE(f.run("draw addresses --out a.svg").exit == 0);
+    CHECK(f.read("a.svg") != before);
+    Folder bare;
+    write_small_yard(bare);
+    CHECK(bare.run("draw rack").exit == 2);
+    CHECK_FALSE(bare.has("rack.svg"));
 }

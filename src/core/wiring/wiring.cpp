@@ -8,6 +8,7 @@
 #include <optional>
 #include <set>
 #include <tuple>
+#include <unordered_map>
 
 namespace vyard::wiring {
 
@@ -43,6 +44,8 @@ class WiringBuilder {
                   base::Diagnostics& diagnostics, const std::vector<std::string>& left_out,
                   const std::vector<Module>& rack)
         : controllers_(controllers), plant_(plant), diagnostics_(diagnostics), left_out_(left_out) {
+        for (std::size_t p = 0; p < plant.points.size(); ++p)
+            points_by_name_.try_emplace(base::fold(plant.points[p].name), static_cast<int>(p));
         wiring.modules = rack;
         check_rack(rack, controllers, diagnostics);
     }
@@ -137,8 +140,8 @@ class WiringBuilder {
     }
 
     int find_point(const std::string& name) const {
-        const int point = plant_.find_point(name);
-        if (point != plant::kNone) return point;
+        const auto found = points_by_name_.find(base::fold(name));
+        if (found != points_by_name_.end()) return found->second;
         const int device = plant_.find_device(name);
         return device == plant::kNone ? plant::kNone : plant_.only_point(device);
     }
@@ -221,6 +224,11 @@ class WiringBuilder {
         std::string why;
         const auto found = channel_at(wiring.modules, c, address, why);
         if (!found) {
+            // Numbers that are no signals come over a bus.
+            const int point = find_point(row.point);
+            const PointType type = plant_.points[static_cast<std::size_t>(point)].type;
+            if (type == PointType::Number || (type == PointType::Analog && logic::type_size(v.type) != 2))
+                return kNoModule;
             diagnostics_.warning(Code::NoChannel, row.tag_place,
                                  fmt::format("'{}' at {} lies in no module of the rack", row.tag, address.text()));
             return kNoModule;
@@ -511,8 +519,9 @@ class WiringBuilder {
     std::map<TagKey, base::Place> tags_;
     std::map<std::pair<int, int>, base::Place> points_;  ///< By point, and by controller for inputs.
     std::set<int> joined_points_;
-    int channel_number_ = 0;                 ///< What module_of() found.
-    std::set<std::pair<int, int>> sources_;  ///< Tags that jumpers come from.
+    std::unordered_map<std::string, int> points_by_name_;  ///< Folded.
+    int channel_number_ = 0;                               ///< What module_of() found.
+    std::set<std::pair<int, int>> sources_;                ///< Tags that jumpers come from.
 };
 
 }  // namespace
