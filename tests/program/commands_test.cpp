@@ -55,7 +55,8 @@ TEST_CASE("wrong calls: exit code 2, the nearest right word, nothing written") {
         {"run --watch nothing", "error: no tag, point or gauge is named 'nothing'\n"},
         {"run --procedure Goo", "error: no procedure is named 'Goo'\n    hint: did you mean 'Go'?\n"},
         {"prove . Goo", "error: no procedure is named 'Goo'\n    hint: did you mean 'Go'?\n"},
-        {"draw", "error: name what to draw: plan or timing\n    hint: known: plan, timing\n"},
+        {"draw",
+         "error: name what to draw: plan, timing, addresses or rack\n    hint: known: plan, timing, addresses, rack\n"},
         {"draw plna", "error: 'plna' cannot be drawn\n    hint: did you mean 'plan'?\n"},
         {"draw plan . --out x.bmp",
          "error: the format of 'x.bmp' is not known\n    hint: end it with .svg, .png or .pdf\n"},
@@ -100,12 +101,13 @@ TEST_CASE("check counts; its JSON says the same") {
     const Result r = f.run("check glaze");
     CHECK(r.exit == 0);
     CHECK(r.err == "");
-    CHECK(contains(r.out, "40 devices, 38 points, 61 tags, 38 joined"));
+    CHECK(contains(r.out, "40 devices, 38 points: 38 joined, 0 not\n  61 tags, 38 with an address; 38 joins\n"));
     const json j = json::parse(f.run("check glaze --json").out);
     CHECK(j["points"] == 38);
     CHECK(j["procedures"] == 4);
     CHECK(j["rules"] == 7);
-    CHECK(j["joined"] >= 25);
+    CHECK(j["joined"] == 38);
+    CHECK(j["unjoined_points"] == 0);
     CHECK(contains(f.run("check glaze --code").out, "controller line\n    0  "));
 }
 
