@@ -1,9 +1,11 @@
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <algorithm>
 #include <charconv>
 
 #include "cli/command.hpp"
+#include "core/procedure/held_off.hpp"
 #include "core/session/tag_list.hpp"
 #include "files/tag_file.hpp"
 #include "files/text_file.hpp"
@@ -45,6 +47,17 @@ report::Table rest_table(const session::Session& session) {
                               r.point, closed ? "TRUE with the machine idle" : ""});
     }
     return table;
+}
+
+/// Start conditions that are not met yet.
+void print_held_off(const session::Session& session) {
+    const auto held = procedure::held_off(session);
+    if (held.empty()) return;
+    fmt::print("\nFALSE with the machine idle, and what of the assignment does not hold\n");
+    std::size_t width = 0;
+    for (const procedure::HeldOff& h : held) width = std::max(width, h.tag.size());
+    for (const procedure::HeldOff& h : held)
+        fmt::print("  {:<{}}  {}   ({})\n", h.tag, width, fmt::join(h.missing, "; "), h.place.text());
 }
 
 int cross_reference(const session::Session& session, const std::string& name) {
@@ -250,7 +263,9 @@ int tags_command(const std::vector<std::string>& arguments) {
     }
     report::Table table = line.has("at-rest") ? rest_table(session) : tag_table(session, *display);
     if (const int wrong = shape(line, table)) return wrong;
-    return print_table(line, table);
+    if (const int failed = print_table(line, table)) return failed;
+    if (line.has("at-rest") && !line.has("json") && !line.has("csv") && !line.has("out")) print_held_off(session);
+    return kWell;
 }
 
 }  // namespace vyard::cli

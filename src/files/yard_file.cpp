@@ -6,6 +6,7 @@
 #include <cmath>
 #include <filesystem>
 
+#include "core/wiring/proposal.hpp"
 #include "files/map_file.hpp"
 #include "files/plant_file.hpp"
 #include "files/rack_file.hpp"
@@ -301,6 +302,8 @@ class YardReader {
         if (model.plant == nullptr) return;  // its own mistakes come first; without logic the points are still checked
         model.wiring = wiring::build_wiring(rows, model.controllers, *model.plant, {source, 0, 0, 1}, diagnostics_,
                                             left_out_, rack_);
+        if (!diagnostics_.has_errors())
+            wiring::warn_swapped(model.controllers, *model.plant, model.wiring, {source, 0, 0, 1}, diagnostics_);
     }
 
     Yard& yard_;

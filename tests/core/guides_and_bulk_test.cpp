@@ -221,3 +221,46 @@ TEST_CASE("halving the step changes no arrival by two of the larger steps") {
         CHECK(std::abs(arrival[0] - arrival[1]) < 2 * 0.010);
     }
 }
+
+TEST_CASE("a vacuum cup needs its air, a gripper room between its jaws") {
+    const auto cell = [](const char* tool) {
+        PlantText p;
+        p.add("item.slab", {{"size", "[200 mm, 150 mm, 50 mm]"}, {"mass", "2 kg"}})
+            .add(
+                "shelf.board",
+                {{"at", "[0 m, 0 m]"}, {"length", "1 m"}, {"height", "0.5 m"}, {"items", "[slab]"}, {"first", "0.5 m"}})
+            .add("air_supply.air", {})
+            .add("gantry.arm", {{"at", "[0.5 m, 0 m]"},
+                                {"height", "1 m"},
+                                {"x_travel", "1 m"},
+                                {"z_travel", "0.6 m"},
+                                {"tool", tool},
+                                {"opening", "160 mm"},
+                                {"air", "air"}});
+        return p;
+    };
+    Bench cup(cell("vacuum"));
+    cup.drive("air.open", 1);
+    cup.drive("arm.down", 0.45);
+    cup.drive("arm.grip", 1);
+    cup.run(8);
+    CHECK(cup.read("arm.holding") == 1);
+    cup.drive("air.open", 0);
+    cup.run(20);
+    CHECK(cup.read("arm.holding") == 0);
+
+    Bench jaws(cell("gripper"));
+    jaws.drive("arm.down", 0.45);
+    jaws.drive("arm.grip", 1);
+    jaws.run(8);
+    CHECK(jaws.read("arm.holding") == 1);  // 150 mm fit into 160 mm; its air does not matter
+    PlantText narrow = cell("gripper");
+    for (auto& key : narrow.definition.devices.back().keys) {
+        if (key.name == "opening") key.value = PlantText::value("140 mm", {});
+    }
+    Bench tight(narrow);
+    tight.drive("arm.down", 0.45);
+    tight.drive("arm.grip", 1);
+    tight.run(8);
+    CHECK(tight.read("arm.holding") == 0);
+}

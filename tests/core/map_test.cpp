@@ -1,6 +1,7 @@
 // The map beyond single joins: bits of words, orders of bytes, jumpers, several controllers; names and proposals; free
 // addresses; the checkout.
 #include "core/procedure/checkout.hpp"
+#include "core/procedure/held_off.hpp"
 #include "core/session/tag_list.hpp"
 #include "core/support.hpp"
 #include "core/wiring/name_words.hpp"
@@ -330,4 +331,21 @@ TEST_CASE("the checkout passes what is wired well, and finds what is not") {
     CHECK(line("lamp").verdict == procedure::CheckoutVerdict::Passed);
     CHECK(line("line").verdict == procedure::CheckoutVerdict::NotTried);
     CHECK(procedure::check_out(m.model, [](const wiring::Join& j) { return j.variable == 0; }).size() == 1);
+}
+
+TEST_CASE("what keeps an output off, by the parts of its assignment that do not hold") {
+    const Made m =
+        make({"VAR_GLOBAL a : BOOL; b : BOOL := TRUE; level : INT; run : BOOL; lamp : BOOL; both : BOOL; on : BOOL; "
+              "END_VAR\nPROGRAM main\nVAR own : BOOL; edge : R_TRIG; END_VAR\n"
+              "edge(CLK := a);\nrun := b AND a AND (level > 3 OR own) AND NOT edge.Q;\n"
+              "lamp := a OR b AND own;\nboth := own & b;\non := b;\nEND_PROGRAM"},
+             {}, {});
+    const session::Session s(m.model);
+    std::string out;
+    for (const procedure::HeldOff& h : procedure::held_off(s)) {
+        out += fmt::format("{} {}:", h.tag, h.place.line);
+        for (const std::string& part : h.missing) out += " [" + part + "]";
+        out += "\n";
+    }
+    CHECK(out == "run 5: [a] [(level > 3 OR own)]\nboth 7: [own]\n");
 }

@@ -121,7 +121,7 @@ const Mistake kMistakes[] = {
 const std::set<std::string> kElsewhere = {
     "too-deep",         "unused-variable",  "never-written",   "never-read",        "written-twice",
     "real-equality",    "unjoined-tag",     "unjoined-point",  "conditional-timer", "constant-condition",
-    "unreachable-case", "unreachable-step", "computed-narrow", "recursion"};
+    "unreachable-case", "unreachable-step", "computed-narrow", "recursion",         "likely-swapped"};
 
 }  // namespace
 

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 #include <set>
 #include <unordered_map>
 
@@ -14,6 +15,7 @@ namespace vyard::wiring {
 
 namespace {
 
+using base::Code;
 using logic::Variable;
 using plant::PointDirection;
 using plant::PointModel;
@@ -22,6 +24,8 @@ using plant::PointType;
 constexpr double kNameShare = 0.8;    ///< The rest is for descriptions.
 constexpr double kLeastScore = 0.35;  ///< Less is no likeness.
 constexpr double kSureMargin = 0.2;   ///< So far ahead of the second best nothing is doubtful.
+constexpr double kWellNamed = 0.6;    ///< A join that scores so is not doubted.
+constexpr double kCrosswise = 0.25;   ///< So much better two names have to fit crosswise.
 
 /// Numbers words, so that they are compared once.
 class Vocabulary {
@@ -62,7 +66,6 @@ struct Candidate {
 struct Pair {
     std::size_t tag = 0, wire = 0;
     double score = 0.0;
-    std::string why;
 };
 
 class Matcher {
@@ -91,12 +94,11 @@ class Matcher {
         for (std::size_t t = 0; t < tags_.size(); ++t) {
             for (const std::size_t w : candidates(tags_[t])) {
                 if (!suits(*tags_[t].tag, plant_.points[static_cast<std::size_t>(wires_[w].point)])) continue;
-                Pair pair{t, w, 0.0, {}};
-                pair.score = score(tags_[t], wires_[w], pair.why);
+                const Pair pair{t, w, score(tags_[t], wires_[w])};
                 if (pair.score < kLeastScore) continue;
                 rank_into(pair.score, best_of_tag[t], second_of_tag[t]);
                 rank_into(pair.score, best_of_wire[w], second_of_wire[w]);
-                pairs.push_back(std::move(pair));
+                pairs.push_back(pair);
             }
         }
         // The surest first; where two are alike, the order of declaration on both sides decides.
@@ -106,7 +108,7 @@ class Matcher {
         });
         std::vector<bool> tag_taken(tags_.size(), false), wire_taken(wires_.size(), false);
         std::vector<Proposal> out;
-        for (Pair& pair : pairs) {
+        for (const Pair& pair : pairs) {
             if (tag_taken[pair.tag] || wire_taken[pair.wire]) continue;
             tag_taken[pair.tag] = wire_taken[pair.wire] = true;
             const auto behind = [&](double best, double second) {
@@ -119,10 +121,37 @@ class Matcher {
             const int point = wires_[pair.wire].point;
             const bool analog = plant_.points[static_cast<std::size_t>(point)].type == PointType::Analog;
             out.push_back({tag.controller, tag.variable, point, std::min(1.0, pair.score) * (0.6 + 0.4 * sure),
-                           std::move(pair.why), analog && !logic::is_real(tag.tag->type)});
+                           why(tag, wires_[pair.wire]), analog && !logic::is_real(tag.tag->type)});
         }
         std::stable_sort(out.begin(), out.end(),
                          [](const Proposal& a, const Proposal& b) { return a.confidence > b.confidence; });
+        return out;
+    }
+
+    /// Pairs of joins whose names fit much better crosswise.
+    std::vector<std::pair<const Join*, const Join*>> swapped(const std::vector<Join>& joins) {
+        std::unordered_map<int, const Join*> by_point;
+        std::map<std::pair<int, int>, std::size_t> by_tag;
+        for (const Join& j : joins) by_point[j.point] = &j;
+        for (std::size_t t = 0; t < tags_.size(); ++t) by_tag[{tags_[t].controller, tags_[t].variable}] = t;
+        std::unordered_map<int, std::size_t> wire_of;
+        for (std::size_t w = 0; w < wires_.size(); ++w) wire_of[wires_[w].point] = w;
+        const auto fit = [&](const Join& tag, const Join& point) {
+            const auto t = by_tag.find({tag.controller, tag.variable});
+            return t == by_tag.end() ? 1.0 : score(tags_[t->second], wires_[wire_of.at(point.point)]);
+        };
+        std::vector<std::pair<const Join*, const Join*>> out;
+        for (const Join& a : joins) {
+            const auto t = by_tag.find({a.controller, a.variable});
+            const double own = fit(a, a);
+            if (t == by_tag.end() || own > kWellNamed) continue;  // what is named after its point is right
+            for (const std::size_t w : candidates(tags_[t->second])) {
+                const auto other = by_point.find(wires_[w].point);
+                if (other == by_point.end() || other->second <= &a || other->second->type != a.type) continue;
+                const Join& b = *other->second;
+                if (fit(a, b) > own + kCrosswise && fit(b, a) > fit(b, b) + kCrosswise) out.emplace_back(&a, &b);
+            }
+        }
         return out;
     }
 
@@ -238,7 +267,7 @@ class Matcher {
     }
 
     /// The share of both names' weight that meets (Dice), then what the descriptions add.
-    double score(const Candidate& tag, const Wire& wire, std::string& why) {
+    double score(const Candidate& tag, const Wire& wire) {
         double met = 0.0, of_tag = 0.0;
         for (const int word : tag.name) {
             double best = 0.0;
@@ -249,8 +278,6 @@ class Matcher {
             of_tag += weight(word);
             if (with < 0) continue;
             met += best * std::min(weight(word), weight(with));
-            why += fmt::format("{}{}{}", why.empty() ? "" : ", ", words_.word(word),
-                               word == with ? "" : "~" + words_.word(with));
         }
         if (met == 0.0) return 0.0;
         // A number on one side that the other lacks is another station's.
@@ -272,6 +299,22 @@ class Matcher {
         }
         const double help = of_help > 0.0 ? std::min(1.0, 1.5 * helped / of_help) : 0.0;
         return kNameShare * name + (1.0 - kNameShare) * help + (name > 0.8 ? 0.1 : 0.0);
+    }
+
+    /// The words that meet, for people.
+    std::string why(const Candidate& tag, const Wire& wire) {
+        std::string out;
+        for (const int word : tag.name) {
+            double best = 0.0;
+            int with = -1;
+            for (const int other : wire.name) {
+                if (const double a = alike(word, other); a > best) best = a, with = other;
+            }
+            if (with >= 0)
+                out += fmt::format("{}{}{}", out.empty() ? "" : ", ", words_.word(word),
+                                   word == with ? "" : fmt::format("~{}", words_.word(with)));
+        }
+        return out;
     }
 
     bool numbers_differ(const std::vector<int>& a, const std::vector<int>& b) const {
@@ -306,6 +349,25 @@ class Matcher {
 std::vector<Proposal> propose(const std::vector<controller::ControllerModel>& controllers,
                               const plant::PlantModel& plant, const Wiring& wiring) {
     return Matcher(controllers, plant, wiring).run();
+}
+
+void warn_swapped(const std::vector<controller::ControllerModel>& controllers, const plant::PlantModel& plant,
+                  const Wiring& wiring, const base::Place& map_place, base::Diagnostics& diagnostics) {
+    Matcher matcher(controllers, plant, {});
+    const auto tag = [&](const Join& j) {
+        return controllers[static_cast<std::size_t>(j.controller)]
+            .program->variables[static_cast<std::size_t>(j.variable)]
+            .path;
+    };
+    const auto point = [&](const Join& j) { return plant.points[static_cast<std::size_t>(j.point)].name; };
+    for (const auto* joins : {&wiring.inputs, &wiring.outputs}) {
+        for (const auto& [a, b] : matcher.swapped(*joins))
+            diagnostics.warning(
+                Code::LikelySwapped, map_place,
+                fmt::format("'{}' is joined to '{}' and '{}' to '{}': by their names it is the other way "
+                            "round",
+                            tag(*a), point(*a), tag(*b), point(*b)));
+    }
 }
 
 }  // namespace vyard::wiring

@@ -25,4 +25,8 @@ struct Proposal {
 std::vector<Proposal> propose(const std::vector<controller::ControllerModel>& controllers,
                               const plant::PlantModel& plant, const Wiring& wiring);
 
+/// Warns of pairs of joins that look like two wires crossed: each tag's name fits the other's point much better.
+void warn_swapped(const std::vector<controller::ControllerModel>& controllers, const plant::PlantModel& plant,
+                  const Wiring& wiring, const base::Place& map_place, base::Diagnostics& diagnostics);
+
 }  // namespace vyard::wiring

@@ -17,6 +17,8 @@ struct Gantry {
         double x_travel_m = 1.0, y_travel_m = 1.0, z_travel_m = 0.5;
         double speed_m_s = 0.5, lift_m_s = 0.3, take_s = 0.2, weight_kg = 20.0;
         Tool tool = Tool::Vacuum;
+        double opening_m = 0.3;
+        int air = kNone;
     };
     struct State {
         double x_m = 0.0, y_m = 0.0, down_m = 0.0;  ///< From the corner, along its heading and to its left; down.
@@ -27,6 +29,7 @@ struct Gantry {
     enum Points { kX, kY, kDown, kGrip, kHeld, kArrived, kAtX, kAtY, kAtDown };
     static constexpr double kReach_m = 0.006;  ///< From the tool to the top of what it takes.
     static constexpr double kArrived_m = 0.0005;
+    static constexpr double kLeastAir_pa = 2e5;  ///< Gauge pressure at which an ejector still makes a vacuum.
 
     static void declare(Declaration<Gantry>& kind) {
         kind.names("gantry", "transport", Symbol::Gantry, Placement::Plan,
@@ -38,6 +41,10 @@ struct Gantry {
             .quantity("speed", &Model::speed_m_s, Dimension::Speed, "0.5 m/s", 0.01, 5.0, "in the plan, of each axis")
             .quantity("lift_speed", &Model::lift_m_s, Dimension::Speed, "0.3 m/s", 0.01, 5.0, "up and down")
             .choice("tool", &Model::tool, {"vacuum", "gripper"}, "vacuum", "how it holds")
+            .quantity("opening", &Model::opening_m, Dimension::Length, "300 mm", 0.001, 5.0,
+                      "of a gripper's jaws: what is wider on both sides does not fit between them")
+            .device("air", &Model::air, {"air_supply"}, false,
+                    "where a vacuum cup's air comes from: under 2 bar it holds nothing; a gripper's spring holds on")
             .quantity("grip_time", &Model::take_s, Dimension::Time, "0.2 s", 0.0, 10.0,
                       "until it holds, from the order")
             .quantity("payload", &Model::weight_kg, Dimension::Mass, "20 kg", 0.01, 10000.0,
@@ -82,7 +89,9 @@ struct Gantry {
     static void actuate(const Model& model, State& state, Step& step) {
         int item = carried(state, step);
         if (item == kNone) state.item = 0;
-        const bool grip = step.output(kGrip) != 0.0 && !state.weak;
+        const bool air = model.tool == Tool::Gripper || model.air == kNone ||
+                         step.state.pressure_pa[static_cast<std::size_t>(model.air)] >= kLeastAir_pa;
+        const bool grip = step.output(kGrip) != 0.0 && !state.weak && air;
         state.sucking_s = grip ? state.sucking_s + step.dt_s : 0.0;
         if (!grip) {
             state.item = 0;
@@ -106,7 +115,9 @@ struct Gantry {
             Item& item = step.state.items[i];
             const bool under =
                 !item.gone && footprint(item).contains(at) && std::abs(item.z_m + item.height_m - height_m) <= kReach_m;
-            if (!under || step.model.item_types[static_cast<std::size_t>(item.type)].mass_kg > model.weight_kg)
+            const bool fits =
+                model.tool == Tool::Vacuum || 2.0 * std::min(item.half_length_m, item.half_width_m) <= model.opening_m;
+            if (!under || !fits || step.model.item_types[static_cast<std::size_t>(item.type)].mass_kg > model.weight_kg)
                 continue;
             state.item = item.id;
             item.support = item.below = kNone;
