@@ -1,6 +1,7 @@
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
+#include <algorithm>
 #include <array>
 #include <nlohmann/json.hpp>
 
@@ -94,7 +95,9 @@ std::vector<Section> sections(const Kind& kind) {
     for (const auto& f : kind.faults)
         faults.rows.push_back(
             {f.name, f.takes_amount ? fmt::format("amount: a {}", base::dimension_name(f.dimension)) : "", f.help});
-    if (!kind.points.empty()) faults.rows.push_back({"of its points", "fault DEVICE.POINT NAME", every_defect()});
+    const bool wired = std::any_of(kind.points.begin(), kind.points.end(),
+                                   [](const plant::PointSpec& p) { return p.type != plant::PointType::Text; });
+    if (wired) faults.rows.push_back({"of its points", "fault DEVICE.POINT NAME", every_defect()});
     return {parameters, points, controls, gauges, faults};
 }
 
