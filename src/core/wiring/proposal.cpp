@@ -6,6 +6,7 @@
 #include <cmath>
 #include <map>
 #include <set>
+#include <tuple>
 #include <unordered_map>
 
 #include "core/plant/kind.hpp"
@@ -102,10 +103,8 @@ class Matcher {
             }
         }
         // The surest first; where two are alike, the order of declaration on both sides decides.
-        std::stable_sort(pairs.begin(), pairs.end(), [&](const Pair& a, const Pair& b) {
-            if (std::abs(a.score - b.score) > 1e-9) return a.score > b.score;
-            return std::pair(a.wire, a.tag) < std::pair(b.wire, b.tag);
-        });
+        const auto key = [](const Pair& p) { return std::tuple(-std::llround(p.score * 1e9), p.wire, p.tag); };
+        std::sort(pairs.begin(), pairs.end(), [&](const Pair& a, const Pair& b) { return key(a) < key(b); });
         std::vector<bool> tag_taken(tags_.size(), false), wire_taken(wires_.size(), false);
         std::vector<Proposal> out;
         for (const Pair& pair : pairs) {

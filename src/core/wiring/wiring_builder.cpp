@@ -1,0 +1,538 @@
+// From the rows of a map to joins, jumpers and channels: every row checked against both its sides.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <charconv>
+#include <map>
+#include <optional>
+#include <set>
+#include <tuple>
+#include <unordered_map>
+
+#include "core/wiring/wiring.hpp"
+
+namespace vyard::wiring {
+
+using base::Code;
+using controller::ControllerModel;
+using logic::Elementary;
+using logic::Variable;
+using plant::PointDirection;
+using plant::PointModel;
+using plant::PointType;
+
+namespace {
+
+std::string_view trimmed(std::string_view text) {
+    while (!text.empty() && text.front() == ' ') text.remove_prefix(1);
+    while (!text.empty() && text.back() == ' ') text.remove_suffix(1);
+    return text;
+}
+
+const char* point_type_text(PointType type) {
+    switch (type) {
+        case PointType::Boolean: return "BOOL";
+        case PointType::Number: return "a whole number";
+        case PointType::Analog: return "analog";
+        case PointType::Text: break;
+    }
+    return "a text";
+}
+
+class WiringBuilder {
+  public:
+    WiringBuilder(const std::vector<ControllerModel>& controllers, const plant::PlantModel& plant,
+                  base::Diagnostics& diagnostics, const std::vector<std::string>& left_out,
+                  const std::vector<Module>& rack)
+        : controllers_(controllers), plant_(plant), diagnostics_(diagnostics), left_out_(left_out) {
+        for (std::size_t p = 0; p < plant.points.size(); ++p)
+            points_by_name_.try_emplace(base::fold(plant.points[p].name), static_cast<int>(p));
+        wiring.modules = rack;
+        check_rack(rack, controllers, diagnostics);
+    }
+
+    void row(const MapRow& row) {
+        const auto [tag, bit_of_word] = split_bit(row.tag);
+        const auto [c, v] = find_tag(controllers_, tag);
+        const int point = find_point(row.point);
+        if (point == plant::kNone && find_tag(controllers_, row.point).first >= 0) return jumper(row, c, v);
+        if (c < 0 && !controllers_.empty() && !is_left_out(row.tag)) {
+            diagnostics_.error(Code::UnknownTag, row.tag_place, fmt::format("no tag is named '{}'", row.tag),
+                               base::name_hint(row.tag, tag_names()));
+        }
+        if (point == plant::kNone && !is_left_out(row.point)) {
+            diagnostics_.error(Code::UnknownPoint, row.point_place, fmt::format("no point is named '{}'", row.point),
+                               base::name_hint(row.point, plant_.point_names()));
+        }
+        if (c < 0 || point == plant::kNone) return;
+        for (const auto& [text, place] :
+             {std::pair(&row.delay, &row.delay_place), std::pair(&row.when, &row.when_place)}) {
+            if (!text->empty())
+                diagnostics_.error(
+                    Code::WrongValue, *place,
+                    fmt::format("'{}' is a point; only jumpers between tags have delay and when", row.point));
+        }
+        const PointModel& p = plant_.points[static_cast<std::size_t>(point)];
+        if (joined_twice(row, {c, v, bit_of_word}, point, p.direction == PointDirection::Input)) return;
+        Variable variable = controllers_[static_cast<std::size_t>(c)].program->variables[static_cast<std::size_t>(v)];
+        if (bit_of_word >= 0 && !pick_bit(row, bit_of_word, variable)) return;
+        ByteOrder order;
+        MapRow scaled = row;
+        scaled.scaling = without_order(row.scaling, order);
+        const auto [module, channel] = channel_of(row, c, variable, bit_of_word);
+        if (module == kWrongChannel) return;
+        const auto scaling = module >= 0 && wiring.modules[static_cast<std::size_t>(module)].analog()
+                                 ? analog_scaling(scaled, variable, p, wiring.modules[static_cast<std::size_t>(module)])
+                                 : read_scaling(scaled, variable, p);
+        if (!direction_fits(row, variable, p) || !scaling || !types_meet(row, variable, p, *scaling)) return;
+        if (!order.plain() && !order_fits(row, variable, order)) return;
+        Join join{c,      v,  point, variable.type, variable.offset, variable.bit,
+                  p.text, -1, order, *scaling,      row.scaling,     row.note};
+        if (module >= 0) {
+            join.channel = static_cast<int>(wiring.channels.size());
+            wiring.channels.push_back({module, channel, point});
+        }
+        (p.direction == PointDirection::Input ? wiring.inputs : wiring.outputs).push_back(std::move(join));
+    }
+
+    /// What the map leaves out, as warnings: a wire nobody connected.
+    void warn_unjoined(const base::Place& map_place) {
+        for (std::size_t p = 0; p < plant_.points.size(); ++p) {
+            if (joined_points_.contains(static_cast<int>(p))) continue;
+            diagnostics_.warning(Code::UnjoinedPoint, map_place,
+                                 fmt::format("point '{}' is joined to no tag", plant_.points[p].name));
+        }
+        for (std::size_t c = 0; c < controllers_.size(); ++c) {
+            const auto& variables = controllers_[c].program->variables;
+            for (std::size_t v = 0; v < variables.size(); ++v)
+                warn_tag(static_cast<int>(c), static_cast<int>(v), variables[v]);
+        }
+    }
+
+    Wiring wiring;
+
+  private:
+    /// The name itself, or the device of a point, has mistakes of its own.
+    bool is_left_out(const std::string& name) const {
+        const std::string device = name.substr(0, name.rfind('.'));
+        return std::any_of(left_out_.begin(), left_out_.end(), [&](const std::string& l) {
+            return base::fold(l) == base::fold(name) || base::fold(l) == base::fold(device);
+        });
+    }
+
+    void warn_tag(int c, int v, const Variable& variable) {
+        const auto any_bit = tags_.lower_bound({c, v, -1});
+        const bool joined =
+            (any_bit != tags_.end() && std::get<0>(any_bit->first) == c && std::get<1>(any_bit->first) == v) ||
+            sources_.contains({c, v});
+        const bool wired = variable.address.area == logic::Area::Input || variable.address.area == logic::Area::Output;
+        if (wired && !joined) {
+            diagnostics_.warning(
+                Code::UnjoinedTag, variable.place,
+                fmt::format("'{}' at {} is joined to no point", variable.path, variable.address.text()));
+        } else if (variable.is_tag && !joined && !wired && !variable.constant && variable.read && !variable.written) {
+            diagnostics_.warning(
+                Code::NeverWritten, variable.place,
+                fmt::format("'{}' is read, but neither the logic nor the map ever writes it", variable.path));
+        } else if (variable.is_tag && !joined && !variable.read && !variable.written) {
+            diagnostics_.warning(Code::UnusedVariable, variable.place,
+                                 fmt::format("'{}' is never used", variable.path));
+        }
+    }
+
+    int find_point(const std::string& name) const {
+        const auto found = points_by_name_.find(base::fold(name));
+        if (found != points_by_name_.end()) return found->second;
+        const int device = plant_.find_device(name);
+        return device == plant::kNone ? plant::kNone : plant_.only_point(device);
+    }
+
+    std::vector<std::string> tag_names() const {
+        std::vector<std::string> names;
+        for (const ControllerModel& c : controllers_) {
+            for (const Variable& v : c.program->variables) {
+                if (v.is_tag) names.push_back(v.path);
+            }
+        }
+        return names;
+    }
+
+    // --- parts of words, and the order of bytes ---
+    /// "status.%X3" is bit 3 of status; -1 without.
+    static std::pair<std::string, int> split_bit(const std::string& tag) {
+        const std::size_t at = tag.rfind(".%");
+        if (at == std::string::npos || at + 3 >= tag.size() || (tag[at + 2] != 'X' && tag[at + 2] != 'x'))
+            return {tag, -1};
+        int bit = 0;
+        const char* end = tag.data() + tag.size();
+        const auto [rest, failure] = std::from_chars(tag.data() + at + 3, end, bit);
+        return failure == std::errc() && rest == end && bit >= 0 ? std::pair(tag.substr(0, at), bit)
+                                                                 : std::pair(tag, -1);
+    }
+
+    bool pick_bit(const MapRow& row, int bit, Variable& v) {
+        const bool word = logic::is_bit_string(v.type) || logic::is_integer(v.type);
+        if (!word || bit >= logic::type_size(v.type) * 8) {
+            diagnostics_.error(Code::TypeMismatch, row.tag_place,
+                               fmt::format("'{}' is {} and has no bit {}", v.path, logic::type_name(v.type), bit));
+            return false;
+        }
+        v.type = Elementary::Bool;
+        v.offset += static_cast<std::uint32_t>(bit) / 8;
+        v.bit = bit % 8;
+        return true;
+    }
+
+    /// Takes "swap bytes" and "swap words" off the end of a scaling.
+    static std::string without_order(std::string_view text, ByteOrder& order) {
+        for (bool found = true; found;) {
+            found = false;
+            text = trimmed(text);
+            for (const auto& [words, flag] : {std::pair<std::string_view, bool*>("swap bytes", &order.swap_bytes),
+                                              {"swap words", &order.swap_words}}) {
+                if (!text.ends_with(words)) continue;
+                *flag = found = true;
+                text.remove_suffix(words.size());
+            }
+        }
+        return std::string(text);
+    }
+
+    bool order_fits(const MapRow& row, const Variable& v, const ByteOrder& order) {
+        const int size = logic::type_size(v.type);
+        if (v.type != Elementary::Bool && size >= 2 && (!order.swap_words || size >= 4)) return true;
+        diagnostics_.error(Code::BadScaling, row.scaling_place,
+                           fmt::format("'{}' is {}, which has no {} to swap", v.path, logic::type_name(v.type),
+                                       order.swap_words ? "words" : "bytes"));
+        return false;
+    }
+
+    // --- channels ---
+    static constexpr int kNoModule = -1, kWrongChannel = -2;
+
+    /// The module that has the tag's address, and the number of its channel.
+    std::pair<int, int> channel_of(const MapRow& row, int c, const Variable& v, int bit_of_word) {
+        const bool racked = std::any_of(wiring.modules.begin(), wiring.modules.end(),
+                                        [&](const Module& m) { return m.controller == c; });
+        if (!racked || (v.address.area != logic::Area::Input && v.address.area != logic::Area::Output))
+            return {kNoModule, 0};
+        logic::Address address = v.address;
+        if (bit_of_word >= 0) {
+            address.byte += static_cast<std::uint32_t>(bit_of_word) / 8;
+            address.bit = bit_of_word % 8;
+            address.size = 1;
+        }
+        std::string why;
+        const auto found = channel_at(wiring.modules, c, address, why);
+        if (!found) {
+            // Numbers that are no signals come over a bus.
+            const int point = find_point(row.point);
+            const PointType type = plant_.points[static_cast<std::size_t>(point)].type;
+            if (type == PointType::Number || (type == PointType::Analog && logic::type_size(v.type) != 2))
+                return {kNoModule, 0};
+            diagnostics_.warning(Code::NoChannel, row.tag_place,
+                                 fmt::format("'{}' at {} lies in no module of the rack", row.tag, address.text()));
+            return {kNoModule, 0};
+        }
+        if (!why.empty()) {
+            diagnostics_.error(Code::NoChannel, row.tag_place,
+                               fmt::format("'{}' at {} is no channel: {}", row.tag, address.text(), why));
+            return {kWrongChannel, 0};
+        }
+        return *found;
+    }
+
+    /// Through an analog channel: without a scaling the point's own range is the module's; ends in mA or V become
+    /// counts.
+    std::optional<Scaling> analog_scaling(const MapRow& row, const Variable& v, const PointModel& p, const Module& m) {
+        const std::string_view text = trimmed(row.scaling);
+        const SignalRange& r = m.range;
+        if (text.empty() && p.type == PointType::Analog && p.low != p.high)
+            return between(p.low, p.high, r.count_low, r.count_high);
+        const std::size_t arrow = text.find("->");
+        const std::string_view right = arrow == std::string_view::npos ? std::string_view{} : text.substr(arrow + 2);
+        const bool current = right.find("mA") != std::string_view::npos;
+        if (!current && right.find('V') == std::string_view::npos) return read_scaling(row, v, p);
+        if (current != r.current) {
+            diagnostics_.error(Code::BadScaling, row.scaling_place,
+                               fmt::format("module '{}' takes {:g} to {:g} {}, not {}", m.name, r.low, r.high,
+                                           r.current ? "mA" : "V", current ? "mA" : "V"));
+            return std::nullopt;
+        }
+        std::string plain(text.substr(0, arrow + 2));
+        for (const char c : right) {
+            if (c != 'm' && c != 'A' && c != 'V') plain += c;
+        }
+        MapRow stripped = row;
+        stripped.scaling = plain;
+        Variable real = v;
+        real.type = Elementary::Lreal;  // of V and mA, not of the tag
+        auto scaling = read_linear(stripped, trimmed(stripped.scaling), real, p);
+        if (!scaling) return std::nullopt;
+        const bool falling = scaling->gain < 0.0;
+        const double low = r.counts(falling ? scaling->tag_high : scaling->tag_low);
+        const double high = r.counts(falling ? scaling->tag_low : scaling->tag_high);
+        return between(scaling->point_low, scaling->point_high, low, high);
+    }
+
+    static Scaling between(double point_low, double point_high, double tag_at_low, double tag_at_high) {
+        Scaling s;
+        s.linear = true;
+        s.gain = (tag_at_high - tag_at_low) / (point_high - point_low);
+        s.offset = tag_at_low - s.gain * point_low;
+        std::tie(s.tag_low, s.tag_high) = std::minmax(tag_at_low, tag_at_high);
+        std::tie(s.point_low, s.point_high) = std::minmax(point_low, point_high);
+        return s;
+    }
+
+    // --- jumpers ---
+    static Source source_of(int c, int v, const Variable& variable) {
+        return {c, v, plant::kNone, variable.type, variable.offset, variable.bit};
+    }
+
+    void jumper(const MapRow& row, int c, int v) {
+        if (c < 0) {
+            if (!is_left_out(row.tag))
+                diagnostics_.error(Code::UnknownTag, row.tag_place, fmt::format("no tag is named '{}'", row.tag),
+                                   base::name_hint(row.tag, tag_names()));
+            return;
+        }
+        const auto [from_c, from_v] = find_tag(controllers_, row.point);
+        const Variable& to = variable_at(c, v);
+        const Variable& from = variable_at(from_c, from_v);
+        if (!jumper_fits(row, to, from) || joined_twice(row, {c, v, -1}, plant::kNone, true)) return;
+        Jumper j{c, v, to.type, to.offset, to.bit, false, source_of(from_c, from_v, from), {}, {}, false, row.note};
+        const std::string_view scaling = trimmed(row.scaling);
+        j.invert = scaling == "invert";
+        if (!scaling.empty() && !(j.invert && to.type == Elementary::Bool)) {
+            diagnostics_.error(Code::BadScaling, row.scaling_place,
+                               fmt::format("a jumper between tags takes no scaling '{}'", scaling),
+                               "BOOL tags take 'invert' or nothing; numbers go as they are");
+            return;
+        }
+        if (!row.delay.empty()) {
+            const auto reading = base::read_quantity(row.delay, base::Dimension::Time);
+            if (reading.fault != base::QuantityFault::None || reading.si_value < 0.0 || reading.si_value > 3600.0) {
+                diagnostics_.error(Code::WrongUnit, row.delay_place,
+                                   reading.fault != base::QuantityFault::None
+                                       ? base::quantity_message(row.delay, reading, base::Dimension::Time)
+                                       : "a delay is 0 s to 1 h");
+                return;
+            }
+            j.delay = base::from_seconds(reading.si_value);
+        }
+        if (!row.when.empty() && !condition(row, j)) return;
+        sources_.insert({from_c, from_v});
+        wiring.jumpers.push_back(std::move(j));
+    }
+
+    bool jumper_fits(const MapRow& row, const Variable& to, const Variable& from) {
+        const bool bools = to.type == Elementary::Bool && from.type == Elementary::Bool;
+        const bool exact =
+            bools || (from.type != Elementary::Bool && to.type != Elementary::Bool &&
+                      (from.type == to.type || logic::widens(from.type, to.type)) && logic::is_scalar(from.type));
+        if (!exact)
+            diagnostics_.error(Code::TypeMismatch, row.tag_place,
+                               fmt::format("'{}' is {}, '{}' is {}: a value could be lost on the way", to.path,
+                                           logic::type_name(to.type), from.path, logic::type_name(from.type)));
+        const bool target = to.address.area != logic::Area::Output && !to.constant;
+        if (!target)
+            diagnostics_.error(Code::WrongDirection, row.tag_place,
+                               fmt::format("a jumper goes to an input, but '{}' {}", to.path,
+                                           to.constant ? "is a CONSTANT" : "lies at " + to.address.text()));
+        return exact && target;
+    }
+
+    bool condition(const MapRow& row, Jumper& j) {
+        std::string_view name = trimmed(row.when);
+        if (base::fold(name.substr(0, 4)) == "not ") {
+            j.when_not = true;
+            name = trimmed(name.substr(4));
+        }
+        const std::string text(name);
+        if (const auto [c, v] = find_tag(controllers_, text); c >= 0 && variable_at(c, v).type == Elementary::Bool) {
+            j.when = source_of(c, v, variable_at(c, v));
+            sources_.insert({c, v});
+            return true;
+        }
+        const int point = find_point(text);
+        if (point != plant::kNone && plant_.points[static_cast<std::size_t>(point)].type == PointType::Boolean) {
+            j.when = Source{-1, 0, point, Elementary::Bool, 0, -1};
+            return true;
+        }
+        std::vector<std::string> known = tag_names();
+        for (std::string& p : plant_.point_names()) known.push_back(std::move(p));
+        for (std::string& d : plant_.device_names()) known.push_back(std::move(d));
+        diagnostics_.error(Code::UnknownName, row.when_place, fmt::format("'{}' is no BOOL tag or point", text),
+                           base::name_hint(text, known));
+        return false;
+    }
+
+    const Variable& variable_at(int c, int v) const {
+        return controllers_[static_cast<std::size_t>(c)].program->variables[static_cast<std::size_t>(v)];
+    }
+
+    using TagKey = std::tuple<int, int, int>;  ///< Controller, variable, bit of a word or -1.
+
+    /// An input point may go to several controllers; everything else is joined once.
+    bool joined_twice(const MapRow& row, TagKey key, int point, bool input) {
+        const auto [tag, tag_fresh] = tags_.try_emplace(key, row.tag_place);
+        if (!tag_fresh)
+            diagnostics_.error(Code::MappedTwice, row.tag_place,
+                               fmt::format("tag '{}' is joined twice; first at {}", row.tag, tag->second.text()));
+        if (point == plant::kNone) return !tag_fresh;
+        const auto [wire, point_fresh] =
+            points_.try_emplace(std::pair(point, input ? std::get<0>(key) : 0), row.point_place);
+        joined_points_.insert(point);
+        if (!point_fresh)
+            diagnostics_.error(Code::MappedTwice, row.point_place,
+                               fmt::format("point '{}' is joined twice; first at {}", row.point, wire->second.text()));
+        return !tag_fresh || !point_fresh;
+    }
+
+    bool direction_fits(const MapRow& row, const Variable& v, const PointModel& p) {
+        const bool input = p.direction == PointDirection::Input;
+        const logic::Area wrong = input ? logic::Area::Output : logic::Area::Input;
+        if (v.address.area != wrong && !(input && v.constant)) return true;
+        diagnostics_.error(
+            Code::WrongDirection, row.point_place,
+            fmt::format("'{}' is an {} of the controller, but '{}' lies at {}", p.name, input ? "input" : "output",
+                        v.path, v.constant ? "a CONSTANT" : v.address.text()));
+        return false;
+    }
+
+    bool types_meet(const MapRow& row, const Variable& v, const PointModel& p, const Scaling& scaling) {
+        const bool tag_bool = v.type == Elementary::Bool;
+        if (p.type == PointType::Text && logic::is_text(v.type)) return true;
+        const bool number = logic::is_number(v.type) || logic::is_bit_string(v.type);
+        if (p.type == PointType::Boolean
+                ? tag_bool
+                : p.type != PointType::Text && number &&
+                      (p.type == PointType::Number || logic::is_real(v.type) || scaling.linear))
+            return true;
+        const bool needs_scaling = p.type == PointType::Analog && number;
+        diagnostics_.error(Code::TypeMismatch, row.tag_place,
+                           fmt::format("tag '{}' is {}, point '{}' is {}", v.path, logic::type_name(v.type), p.name,
+                                       point_type_text(p.type)),
+                           needs_scaling ? fmt::format("give a scaling, such as 0 {0}..1 {0} -> 4000..20000",
+                                                       base::display_unit(p.dimension))
+                                         : "");
+        return false;
+    }
+
+    std::optional<Scaling> read_scaling(const MapRow& row, const Variable& v, const PointModel& p) {
+        const std::string_view text = trimmed(row.scaling);
+        Scaling scaling;
+        if (text.empty()) return scaling;
+        const bool invert = text == "invert";
+        if (p.type == PointType::Text) {
+            diagnostics_.error(
+                Code::BadScaling, row.scaling_place,
+                fmt::format("a scaling '{}' does not suit point '{}', which is {}", text, p.name, "a text"),
+                "texts go as they are");
+            return std::nullopt;
+        }
+        if (invert != (p.type == PointType::Boolean)) {
+            diagnostics_.error(Code::BadScaling, row.scaling_place,
+                               fmt::format("a scaling '{}' does not suit point '{}', which is {}", text, p.name,
+                                           point_type_text(p.type)),
+                               p.type == PointType::Boolean ? "BOOL points take 'invert' or nothing"
+                                                            : "a scaling has the form 0 m..1 m -> 4000..20000");
+            return std::nullopt;
+        }
+        if (invert) {
+            scaling.invert = true;
+            return scaling;
+        }
+        return read_linear(row, text, v, p);
+    }
+
+    std::optional<Scaling> read_linear(const MapRow& row, std::string_view text, const Variable& v,
+                                       const PointModel& p) {
+        const std::size_t arrow = text.find("->");
+        double point_ends[2] = {0, 0}, tag_ends[2] = {0, 0};
+        const bool ok = arrow != std::string_view::npos &&
+                        read_range(row, text.substr(0, arrow), p.dimension, point_ends) &&
+                        read_range(row, text.substr(arrow + 2), base::Dimension::Plain, tag_ends);
+        if (arrow == std::string_view::npos) {
+            diagnostics_.error(Code::BadScaling, row.scaling_place, fmt::format("'{}' is no scaling", text),
+                               "a scaling has the form 0 m..1 m -> 4000..20000");
+        }
+        if (!ok) return std::nullopt;
+        if (point_ends[0] == point_ends[1] || tag_ends[0] == tag_ends[1]) {
+            diagnostics_.error(Code::BadScaling, row.scaling_place, "a scaling needs two different ends on both sides");
+            return std::nullopt;
+        }
+        for (const double end : tag_ends) {
+            if (logic::is_real(v.type) ||
+                (end == static_cast<double>(static_cast<std::int64_t>(end)) &&
+                 logic::literal_fits(v.type, static_cast<std::uint64_t>(std::abs(end)), end < 0)))
+                continue;
+            diagnostics_.error(
+                Code::BadScaling, row.scaling_place,
+                fmt::format("{} does not fit {}, the type of '{}'", end, logic::type_name(v.type), v.path));
+            return std::nullopt;
+        }
+        Scaling s;
+        s.linear = true;
+        s.gain = (tag_ends[1] - tag_ends[0]) / (point_ends[1] - point_ends[0]);
+        s.offset = tag_ends[0] - s.gain * point_ends[0];
+        std::tie(s.tag_low, s.tag_high) = std::minmax(tag_ends[0], tag_ends[1]);
+        std::tie(s.point_low, s.point_high) = std::minmax(point_ends[0], point_ends[1]);
+        return s;
+    }
+
+    /// Spreadsheets of many countries write 0,5.
+    static std::string decimal_point(std::string_view text) {
+        const std::size_t comma = text.find(',');
+        const auto digit = [&](std::size_t i) { return i < text.size() && text[i] >= '0' && text[i] <= '9'; };
+        if (comma == std::string_view::npos || comma == 0 || !digit(comma - 1) || !digit(comma + 1)) return {};
+        std::string mended(text);
+        mended[comma] = '.';
+        return fmt::format("decimals are written with a point: {}", mended);
+    }
+
+    bool read_range(const MapRow& row, std::string_view text, base::Dimension dimension, double (&ends)[2]) {
+        const std::size_t dots = text.find("..");
+        if (dots == std::string_view::npos) {
+            diagnostics_.error(Code::BadScaling, row.scaling_place, fmt::format("'{}' is no range", trimmed(text)),
+                               "a scaling has the form 0 m..1 m -> 4000..20000");
+            return false;
+        }
+        const std::string_view parts[] = {trimmed(text.substr(0, dots)), trimmed(text.substr(dots + 2))};
+        for (int i = 0; i < 2; ++i) {
+            const auto reading = base::read_quantity(parts[i], dimension);
+            if (reading.fault != base::QuantityFault::None) {
+                diagnostics_.error(Code::BadScaling, row.scaling_place,
+                                   base::quantity_message(parts[i], reading, dimension), decimal_point(parts[i]));
+                return false;
+            }
+            ends[i] = reading.si_value;
+        }
+        return true;
+    }
+
+    const std::vector<ControllerModel>& controllers_;
+    const plant::PlantModel& plant_;
+    base::Diagnostics& diagnostics_;
+    const std::vector<std::string>& left_out_;
+    std::map<TagKey, base::Place> tags_;
+    std::map<std::pair<int, int>, base::Place> points_;  ///< By point, and by controller for inputs.
+    std::set<int> joined_points_;
+    std::unordered_map<std::string, int> points_by_name_;  ///< Folded.
+    int channel_number_ = 0;                               ///< What module_of() found.
+    std::set<std::pair<int, int>> sources_;                ///< Tags that jumpers come from.
+};
+
+}  // namespace
+
+Wiring build_wiring(const std::vector<MapRow>& rows, const std::vector<ControllerModel>& controllers,
+                    const plant::PlantModel& plant, const base::Place& map_place, base::Diagnostics& diagnostics,
+                    const std::vector<std::string>& left_out, const std::vector<Module>& rack) {
+    WiringBuilder builder(controllers, plant, diagnostics, left_out, rack);
+    for (const MapRow& row : rows) builder.row(row);
+    if (!diagnostics.has_errors()) builder.warn_unjoined(map_place);
+    return std::move(builder.wiring);
+}
+
+}  // namespace vyard::wiring
