@@ -31,7 +31,9 @@ enum class ParameterType : std::uint8_t { Quantity, Whole, Choice, Device, Colou
 /// Lists in models, which are flat: of items, where they stand in PlantModel::item_lists.
 struct ItemList {
     int begin = 0, count = 0;
-    int number(const PlantModel& model, int i) const { return model.item_lists[static_cast<std::size_t>(begin + i)]; }
+    int number(const PlantModel& model, int i) const {
+        return model.item_lists[static_cast<std::size_t>(begin) + static_cast<std::size_t>(i)];
+    }
 };
 
 /// A parameter's value after reading, in SI.

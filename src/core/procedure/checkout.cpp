@@ -8,7 +8,6 @@ namespace vyard::procedure {
 
 namespace {
 
-using logic::Elementary;
 using plant::PointType;
 using wiring::Join;
 

@@ -520,7 +520,6 @@ class WiringBuilder {
     std::map<std::pair<int, int>, base::Place> points_;  ///< By point, and by controller for inputs.
     std::set<int> joined_points_;
     std::unordered_map<std::string, int> points_by_name_;  ///< Folded.
-    int channel_number_ = 0;                               ///< What module_of() found.
     std::set<std::pair<int, int>> sources_;                ///< Tags that jumpers come from.
 };
 
