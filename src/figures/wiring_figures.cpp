@@ -96,8 +96,9 @@ std::unique_ptr<Canvas> draw_addresses(const session::SessionModel& model, int c
     title(*canvas, model.name, fmt::format("addresses of controller {}", c.name));
     const double width = (canvas->width() - 2 * kMargin) / static_cast<double>(columns);
     for (std::size_t i = 0; i < rows.size(); ++i) {
-        const double x = kMargin + static_cast<double>(i / tall) * width;
-        const double y = kTop + static_cast<double>(i % tall) * kRow;
+        const std::size_t column = i / tall, line = i % tall;
+        const double x = kMargin + static_cast<double>(column) * width;
+        const double y = kTop + static_cast<double>(line) * kRow;
         if (rows[i].byte == nullptr) {
             canvas->text(x, y + 11, rows[i].names, 12, palette::kInk, Align::Left, true);
         } else {
