@@ -111,7 +111,7 @@ int check_command(const std::vector<std::string>& arguments) {
                c.jumpers > 0 ? fmt::format(", {} jumpers", c.jumpers) : "");
     if (c.modules > 0) fmt::print("  {} modules with {} channels, {} of them spare\n", c.modules, c.channels, c.spare);
     fmt::print("  {} procedures, up to {} rules watched in each\n", c.procedures, c.rules);
-    if (loaded->warnings > 0) fmt::print("  {} warnings\n", loaded->warnings);
+    if (loaded->warnings > 0) fmt::print("  {} warning{}\n", loaded->warnings, loaded->warnings == 1 ? "" : "s");
     return kWell;
 }
 

@@ -133,7 +133,7 @@ TEST_CASE("check warns of two wires that look crossed, and not of those that are
         r.err,
         "warning: 'start_pb' is joined to 'stop.contact' and 'stop_pb' to 'start.contact': by their names it is "
         "the other way round [likely-swapped]"));
-    CHECK(contains(r.out, "1 warnings"));
+    CHECK(contains(r.out, "  1 warning\n"));
     Folder well;
     write_small_yard(well);
     CHECK(well.run("check").err == "");
