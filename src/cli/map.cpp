@@ -199,6 +199,11 @@ int map_command(const std::vector<std::string>& arguments) {
         return print_table(line, wiring_list(*loaded->yard.model));
     }
     const report::Table missing = unjoined_table(*loaded->yard.model);
+    const bool for_people = !line.has("json") && !line.has("csv") && !line.has("out");
+    if (line.has("unjoined") && missing.rows.empty() && for_people) {
+        fmt::print("every point and every located input and output is joined\n");
+        return kWell;
+    }
     if (line.has("unjoined")) return print_table(line, missing);
     const report::Table joins = joins_table(*loaded->yard.model);
     if (const int exit = print_table(line, joins)) return exit;

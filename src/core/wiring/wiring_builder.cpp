@@ -225,6 +225,7 @@ class WiringBuilder {
         std::string why;
         const auto found = channel_at(wiring.modules, c, address, why);
         if (!found) {
+            if (diagnostics_.has_errors()) return {kNoModule, 0};  // its module may have been left out for a mistake
             // Numbers that are no signals come over a bus.
             const int point = find_point(row.point);
             const PointType type = plant_.points[static_cast<std::size_t>(point)].type;
