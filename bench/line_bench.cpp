@@ -156,7 +156,7 @@ void BM_SessionCopyLimit(benchmark::State& state) {
     const session::Session warm = running_line();
     const auto& p = warm.plant();
     const std::size_t bytes = warm.controller(0).memory.size() + p.devices.size() +
-                              (p.points.size() + p.extension_m.size() * 3) * sizeof(double) +
+                              (p.points.size() + p.extension_m.size()) * sizeof(double) +
                               p.items.size() * sizeof(plant::Item);
     const std::vector<std::byte> from(bytes);
     for (auto _ : state) {

@@ -121,7 +121,7 @@ double blocked_share(Yard& yard) {
         VYARD_CHECK(!items[i].on_floor);
         still += items[i].x_m == before[i].x_m && items[i].y_m == before[i].y_m ? 1 : 0;
         for (std::size_t j = i + 1; j < items.size(); ++j)
-            VYARD_CHECK(!plant::overlap(plant::footprint(items[i]), plant::footprint(items[j]), 0.001));
+            VYARD_CHECK(!plant::overlap(yard.model().footprint(items[i]), yard.model().footprint(items[j]), 0.001));
     }
     return static_cast<double>(still) / static_cast<double>(items.size());
 }
@@ -152,9 +152,10 @@ void BM_Copy(benchmark::State& state) {
         benchmark::DoNotOptimize(copy.plant().items.data());
     }
     const plant::PlantState& p = yard.session().plant();
-    state.counters["bytes"] = static_cast<double>(
-        p.devices.size() + 8 * p.points.size() + sizeof(plant::Item) * p.items.size() +
-        sizeof(plant::SurfaceState) * p.surfaces.size() + sizeof(plant::SolidState) * p.solids.size());
+    state.counters["bytes"] =
+        static_cast<double>(p.devices.size() + sizeof(double) * p.points.size() + sizeof(plant::Item) * p.items.size() +
+                            sizeof(plant::SurfaceState) * p.surfaces.size() +
+                            sizeof(plant::SolidState) * p.solids.size() + yard.session().controller(0).memory.size());
 }
 
 // 12 belts / 30 items / 30 eyes, 100 / 500 / 300, 1,000 / 5,000 / 3,000.

@@ -424,7 +424,7 @@ class PlanDrawing {
         std::stable_sort(by_height.begin(), by_height.end(),
                          [](const auto* a, const auto* b) { return a->z_m < b->z_m; });
         for (const plant::Item* item : by_height) {
-            const plant::OrientedBox form = plant::footprint(*item);
+            const plant::OrientedBox form = model_.footprint(*item);
             outline(form, item_colour(model_.colours, item->colour), palette::kInk, state_.held(*item) ? 3 : 1);
             int stacked = 1;
             for (int below = item->below; below != plant::kNone;
@@ -444,8 +444,8 @@ class PlanDrawing {
 
     /// What a reader would read off it, where there is room.
     void item_label(const plant::Item& item, const plant::OrientedBox& form) {
-        const plant::ItemType& type = model_.item_types[static_cast<std::size_t>(item.type)];
-        const std::string text = !type.label.empty() ? type.label : item.code != 0 ? std::to_string(item.code) : "";
+        const plant::ItemType& type = model_.type_of(item);
+        const std::string text = !type.label.empty() ? type.label : type.code != 0 ? std::to_string(type.code) : "";
         const Box b = box(form.bounds());
         if (text.empty() || b.height < kText + 4 || canvas_.text_width(text, kText) + 6 > b.width) return;
         const Colour fill = item_colour(model_.colours, item.colour);

@@ -383,7 +383,7 @@ TEST_CASE("a dipped item takes the tank's colour after the soak time and carries
     b.drive("lift.extend", 1);
     // The liquid stands at 0.5 m, the brick's top at 0.88 m: 380 mm down at 500 mm/s, then the soak.
     CHECK(b.until("t.coated", 1, 10) == doctest::Approx(0.38 / 0.5 + 2.0).epsilon(0.01));
-    CHECK(b.item(0).colour == 1);
+    CHECK(int{b.item(0).colour} == 1);
     CHECK(b.read("t.volume") == doctest::Approx(0.4 - 0.001));
     b.run(5);
     CHECK(b.read("t.coated") == 1);
@@ -410,7 +410,7 @@ TEST_CASE("a dip that is too short leaves no colour") {
         b.drive("lift.extend", 0);
         b.run(2);
     }
-    CHECK(b.item(0).colour == 0);
+    CHECK(int{b.item(0).colour} == 0);
 }
 
 TEST_CASE("level transmitter: a first-order lag, clamped to its range") {

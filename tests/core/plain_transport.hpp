@@ -31,13 +31,13 @@ class PlainTransport {
     Item& item(int i) { return state_.items[static_cast<std::size_t>(i)]; }
     int count() { return static_cast<int>(items().size()); }
     plant::OrientedBox solid(std::size_t s) { return model_.solids[s].now(state_.solids[s]); }
-    bool level(const Item& i, std::size_t s) { return plant::same_height(i, model_.solids[s]); }
-    static double top(const Item& i) { return i.z_m + i.height_m; }
+    bool level(const Item& i, std::size_t s) { return plant::same_height(model_, i, model_.solids[s]); }
+    double top(const Item& i) { return model_.top_m(i); }
 
     double way_before_solids(const Item& i, Vector2 way, double most) {
         for (std::size_t s = 0; s < state_.solids.size(); ++s) {
             if (state_.solids[s].present && level(i, s))
-                most = std::min(most, plant::free_way(plant::footprint(i), solid(s), way));
+                most = std::min(most, plant::free_way(model_.footprint(i), solid(s), way));
         }
         return most;
     }
@@ -51,13 +51,13 @@ class PlainTransport {
         if (state.present) {
             for (int i = 0; i < count(); ++i) {
                 if (!level(item(i), s)) continue;
-                const double free = plant::free_way(solid(s), plant::footprint(item(i)), way);
+                const double free = plant::free_way(solid(s), model_.footprint(item(i)), way);
                 if (free < allowed) allowed = std::min(allowed, free + limit(i, way, allowed - free));
             }
             const plant::OrientedBox body = solid(s);
             for (int i = 0; i < count(); ++i) {
                 if (!level(item(i), s)) continue;
-                const double free = plant::free_way(body, plant::footprint(item(i)), way);
+                const double free = plant::free_way(body, model_.footprint(item(i)), way);
                 if (free < allowed) shift(i, way, allowed - free);
             }
         }
@@ -69,18 +69,18 @@ class PlainTransport {
         if (state_.held(item(i))) return 0.0;
         double allowed = way_before_solids(item(i), way, wanted);
         for (int j = 0; j < count(); ++j) {
-            if (j == i || !plant::same_height(item(i), item(j))) continue;
-            const double free = plant::free_way(plant::footprint(item(i)), plant::footprint(item(j)), way);
+            if (j == i || !plant::same_height(model_, item(i), item(j))) continue;
+            const double free = plant::free_way(model_.footprint(item(i)), model_.footprint(item(j)), way);
             if (free < allowed) allowed = std::min(allowed, free + limit(j, way, allowed - free));
         }
         return allowed;
     }
 
     void shift(int i, Vector2 way, double by) {
-        const plant::OrientedBox body = plant::footprint(item(i));
+        const plant::OrientedBox body = model_.footprint(item(i));
         for (int j = 0; j < count(); ++j) {
-            if (j == i || !plant::same_height(item(i), item(j))) continue;
-            const double free = plant::free_way(body, plant::footprint(item(j)), way);
+            if (j == i || !plant::same_height(model_, item(i), item(j))) continue;
+            const double free = plant::free_way(body, model_.footprint(item(j)), way);
             if (free < by) shift(j, way, by - free);
         }
         item(i).x_m += way.x_m * by;
@@ -89,8 +89,8 @@ class PlainTransport {
             if (item(j).below != i) continue;
             double room = way_before_solids(item(j), way, by);
             for (int k = 0; k < count(); ++k) {
-                if (k != j && plant::same_height(item(j), item(k)))
-                    room = std::min(room, plant::free_way(plant::footprint(item(j)), plant::footprint(item(k)), way));
+                if (k != j && plant::same_height(model_, item(j), item(k)))
+                    room = std::min(room, plant::free_way(model_.footprint(item(j)), model_.footprint(item(k)), way));
             }
             if (room > 0.0) shift(j, way, room);
         }
@@ -110,13 +110,13 @@ class PlainTransport {
         double best = 0.0;
         for (const Item& other : items()) {
             if (&other != &i && top(other) <= i.z_m + plant::kStepUp_m &&
-                plant::overlap(plant::footprint(i), plant::footprint(other), plant::kTouch_m))
+                plant::overlap(model_.footprint(i), model_.footprint(other), plant::kTouch_m))
                 best = std::max(best, top(other));
         }
         for (std::size_t s = 0; s < state_.solids.size(); ++s) {
             const double solid_top = model_.solids[s].top_m;
             if (state_.solids[s].present && solid_top <= i.z_m + plant::kStepUp_m &&
-                plant::overlap(plant::footprint(i), solid(s), plant::kTouch_m))
+                plant::overlap(model_.footprint(i), solid(s), plant::kTouch_m))
                 best = std::max(best, solid_top);
         }
         return best;
@@ -128,15 +128,15 @@ class PlainTransport {
         for (std::size_t j = 0; j < items().size(); ++j) {
             const Item& other = items()[j];
             if (other.below == static_cast<int>(number))
-                ceiling = std::min(ceiling, ceiling_of(j) - other.height_m);
+                ceiling = std::min(ceiling, ceiling_of(j) - model_.form_of(other).height_m);
             else if (j != number && other.z_m >= top(i) - plant::kCatch_m &&
-                     plant::overlap(plant::footprint(i), plant::footprint(other), plant::kTouch_m))
+                     plant::overlap(model_.footprint(i), model_.footprint(other), plant::kTouch_m))
                 ceiling = std::min(ceiling, other.z_m);
         }
         for (std::size_t s = 0; s < state_.solids.size(); ++s) {
             const double bottom = model_.solids[s].bottom_m;
             if (state_.solids[s].present && bottom >= top(i) - plant::kCatch_m &&
-                plant::overlap(plant::footprint(i), solid(s), plant::kTouch_m))
+                plant::overlap(model_.footprint(i), solid(s), plant::kTouch_m))
                 ceiling = std::min(ceiling, bottom);
         }
         return ceiling;
@@ -147,7 +147,7 @@ class PlainTransport {
         if (z < i.z_m) z = std::max(z, std::min(overlapped(i), i.z_m));
         if (z > i.z_m) {
             const double ceiling = ceiling_of(number);
-            z = std::max(i.z_m, std::min(z, ceiling - i.height_m));
+            z = std::max(i.z_m, std::min(z, ceiling - model_.form_of(i).height_m));
         }
         rose_[number] += z - i.z_m;
         i.z_m = z;
@@ -161,13 +161,14 @@ class PlainTransport {
         if (i.below != plant::kNone) {
             settle(static_cast<std::size_t>(i.below));
             const double top_before = top(item(i.below)) - rose_[static_cast<std::size_t>(i.below)];
-            if (plant::footprint(item(i.below)).contains({i.x_m, i.y_m}) &&
+            if (model_.footprint(item(i.below)).contains({i.x_m, i.y_m}) &&
                 std::abs(i.z_m - top_before) <= plant::kStepUp_m)
                 return set_height(number, top(item(i.below)));
         } else if (i.support != plant::kNone && over(i, i.support)) {
             return set_height(number, height(i, i.support));
         }
         const int before = i.support;
+        const bool was_carried = before != plant::kNone || i.below != plant::kNone;
         i.support = i.below = plant::kNone;
         int surface = plant::kNone, other = plant::kNone;
         for (int s = 0; s < static_cast<int>(model_.surfaces.size()); ++s) {
@@ -177,7 +178,7 @@ class PlainTransport {
         }
         for (int j = 0; j < count(); ++j) {
             if (&item(j) == &i || top(item(j)) > i.z_m + plant::kStepUp_m) continue;
-            if (plant::footprint(item(j)).contains({i.x_m, i.y_m}) &&
+            if (model_.footprint(item(j)).contains({i.x_m, i.y_m}) &&
                 (other == plant::kNone || top(item(j)) > top(item(other))))
                 other = j;
         }
@@ -186,21 +187,21 @@ class PlainTransport {
         const bool carried = on_item || surface != plant::kNone;
         const double rest_m = on_item ? top(item(other)) : surface_m;
         const auto rest = [&] {
-            if (before == plant::kNone) i.slide_m_s = 0.0;
+            if (before == plant::kNone) i.speed_m_s = 0.0;
             if (before != plant::kNone && !model_.surfaces[static_cast<std::size_t>(before)].sliding)
-                i.slide_m_s = std::abs(state_.surfaces[static_cast<std::size_t>(before)].speed_m_s);
+                i.speed_m_s = std::abs(state_.surfaces[static_cast<std::size_t>(before)].speed_m_s);
             i.support = on_item ? plant::kNone : surface;
             i.below = on_item ? other : plant::kNone;
             set_height(number, rest_m);
-            i.fall_m_s = 0.0;
         };
         if (carried && i.z_m - rest_m <= plant::kStepUp_m) return rest();
+        if (was_carried) i.speed_m_s = 0.0;
         const double floor_m = std::max(rest_m, overlapped(i)), dt = model_.step_s;
-        i.z_m -= i.fall_m_s * dt + 0.5 * plant::kGravity_m_s2 * dt * dt;
-        i.fall_m_s += plant::kGravity_m_s2 * dt;
+        i.z_m -= i.speed_m_s * dt + 0.5 * plant::kGravity_m_s2 * dt * dt;
+        i.speed_m_s += plant::kGravity_m_s2 * dt;
         if (i.z_m > floor_m) return;
         i.z_m = floor_m;
-        i.fall_m_s = 0.0;
+        i.speed_m_s = 0.0;
         if (floor_m == rest_m && carried)
             rest();
         else
@@ -210,7 +211,7 @@ class PlainTransport {
     /// How far an item can go, and the solid that ends its way.
     std::pair<double, int> room(std::size_t number, Vector2 unit, double wanted) {
         Item& i = items()[number];
-        const plant::OrientedBox body = plant::footprint(i);
+        const plant::OrientedBox body = model_.footprint(i);
         std::pair<double, int> out{wanted, plant::kNone};
         for (std::size_t s = 0; s < state_.solids.size(); ++s) {
             if (!state_.solids[s].present || !level(i, s)) continue;
@@ -218,10 +219,10 @@ class PlainTransport {
             if (free < out.first) out = {free, static_cast<int>(s)};
         }
         for (int j = 0; j < count(); ++j) {
-            if (&item(j) == &i || !plant::same_height(i, item(j))) continue;
-            if (plant::free_way(body, plant::footprint(item(j)), unit) >= out.first) continue;
+            if (&item(j) == &i || !plant::same_height(model_, i, item(j))) continue;
+            if (plant::free_way(body, model_.footprint(item(j)), unit) >= out.first) continue;
             move(static_cast<std::size_t>(j));
-            const double free = plant::free_way(body, plant::footprint(item(j)), unit);
+            const double free = plant::free_way(body, model_.footprint(item(j)), unit);
             if (free < out.first) out = {free, plant::kNone};
         }
         return out;
@@ -245,7 +246,7 @@ class PlainTransport {
             const plant::SurfaceState& now = state_.surfaces[static_cast<std::size_t>(i.support)];
             if (surface->sliding) {
                 const double dt = model_.step_s;
-                size = std::max(i.slide_m_s * dt + 0.5 * surface->slide_m_s2 * dt * dt, 0.0);
+                size = std::max(i.speed_m_s * dt + 0.5 * surface->slide_m_s2 * dt * dt, 0.0);
                 unit = now.pose.heading.ahead();
                 way = unit * size;
             } else {
@@ -262,7 +263,7 @@ class PlainTransport {
         if (stopped_by != plant::kNone) {
             // Led along the face that stopped it, against its friction.
             const Vector2 normal =
-                plant::contact_normal(plant::footprint(i), solid(static_cast<std::size_t>(stopped_by)), unit);
+                plant::contact_normal(model_.footprint(i), solid(static_cast<std::size_t>(stopped_by)), unit);
             const Vector2 face{-normal.y_m, normal.x_m};
             const double cosine = plant::dot(unit, face);
             const double share = std::abs(cosine) - plant::kGuideFriction * std::abs(plant::dot(unit, normal));
@@ -277,9 +278,9 @@ class PlainTransport {
             }
         }
         if (surface != nullptr && surface->sliding)
-            i.slide_m_s = allowed < size - plant::kTouch_m
+            i.speed_m_s = allowed < size - plant::kTouch_m
                               ? 0.0
-                              : std::max(0.0, i.slide_m_s + surface->slide_m_s2 * model_.step_s);
+                              : std::max(0.0, i.speed_m_s + surface->slide_m_s2 * model_.step_s);
     }
 
     const plant::PlantModel& model_;

@@ -94,7 +94,7 @@ class Layout {
         for (int n = 0; n < 6 && !b.state.items.empty(); ++n) {
             plant::Item top = b.state.items[static_cast<std::size_t>(below(static_cast<int>(b.state.items.size())))];
             top.id = b.state.next_item++;
-            top.z_m += top.height_m + 0.05 + 0.2 * n;
+            top.z_m += b.model->form_of(top).height_m + 0.05 + 0.2 * n;
             top.support = plant::kNone;
             top.heading = plant::Heading::of(0.01 * below(600));
             if (plant::space_is_free(*b.model, b.state, top)) b.state.items.push_back(top);
@@ -129,7 +129,7 @@ void check_same(const plant::PlantState& a, const plant::PlantState& b) {
         const plant::Item &x = a.items[i], &y = b.items[i];
         const bool same = same_bits(x.x_m, y.x_m) && same_bits(x.y_m, y.y_m) && same_bits(x.z_m, y.z_m) &&
                           x.support == y.support && x.below == y.below && x.on_floor == y.on_floor &&
-                          same_bits(x.slide_m_s, y.slide_m_s);
+                          same_bits(x.speed_m_s, y.speed_m_s);
         CAPTURE(i);
         REQUIRE(same);
     }
@@ -147,8 +147,8 @@ double deepest_overlap_m(const Bench& b) {
         const plant::Item& x = b.state.items[i];
         for (std::size_t j = i + 1; j < b.state.items.size(); ++j) {
             const plant::Item& y = b.state.items[j];
-            const bool apart = x.z_m + x.height_m <= y.z_m + 0.0021 || y.z_m + y.height_m <= x.z_m + 0.0021;
-            if (!apart) deepest = std::max(deepest, depth(plant::footprint(x), plant::footprint(y)));
+            const bool apart = b.model->top_m(x) <= y.z_m + 0.0021 || b.model->top_m(y) <= x.z_m + 0.0021;
+            if (!apart) deepest = std::max(deepest, depth(b.model->footprint(x), b.model->footprint(y)));
         }
     }
     return deepest;

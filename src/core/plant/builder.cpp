@@ -159,13 +159,17 @@ class Builder {
         }
         model_->parameters.resize(model_at);
         model_->initial.devices.resize(state_at);
-        const std::size_t n = model_->devices.size();
-        model_->initial.extension_m.assign(n, 0.0);
-        model_->initial.drive_ratio.assign(n, 0.0);
-        model_->initial.liquids.assign(n, {});
-        model_->initial.pressure_pa.assign(n, 0.0);
-        model_->vessels.assign(n, {});
-        for (const DeviceModel& d : model_->devices) {
+        model_->vessels.assign(model_->devices.size(), {});
+        const auto add = [](bool has, auto& list) {
+            if (!has) return kNone;
+            list.push_back({});
+            return static_cast<int>(list.size()) - 1;
+        };
+        for (DeviceModel& d : model_->devices) {
+            d.extension = add(d.kind->extends, model_->initial.extension_m);
+            d.drive = add(d.kind->drives, model_->initial.drive_ratio);
+            d.liquid = add(d.kind->holds_liquid, model_->initial.liquids);
+            d.air = add(d.kind->gives_air, model_->initial.pressure_pa);
             d.kind->make_model(model_->parameters.data() + d.model_offset);
             d.kind->make_state(model_->initial.devices.data() + d.state_offset);
         }

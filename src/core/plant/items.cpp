@@ -6,14 +6,9 @@ namespace vyard::plant {
 
 namespace {
 
-void take_form(Item& item, const ItemType& type, int number) {
-    item.type = static_cast<std::int16_t>(number);
-    item.colour = static_cast<std::int16_t>(type.colour);
-    item.code = type.code;
-    item.half_length_m = type.length_m / 2.0;
-    item.half_width_m = type.width_m / 2.0;
-    item.height_m = type.height_m;
-    item.radius_m = footprint(item).radius_m();
+void become(Item& item, const PlantModel& model, int type) {
+    item.type = static_cast<std::int16_t>(type);
+    item.paint(model.type_of(item).colour);
 }
 
 bool carries(const DeviceModel& d, int surface) {
@@ -50,7 +45,7 @@ Item make_item(const PlantModel& model, const PlantState& state, int type, int s
     item.y_m = p.y_m;
     item.z_m = surface_height(s, now, p.x_m, p.y_m);
     item.heading = now.pose.heading;
-    take_form(item, model.item_types[static_cast<std::size_t>(type)], type);
+    become(item, model, type);
     return item;
 }
 
@@ -63,7 +58,7 @@ bool place_item(const PlantModel& model, PlantState& state, int type, int device
     const double begin_m = first.along(own.x_m, own.y_m);
     Item item = make_item(model, state, type, surface, along_m - begin_m, left_m);
     item.heading = item.heading.turned(turned);
-    if (colour) item.colour = static_cast<std::int16_t>(*colour);
+    if (colour) item.paint(*colour);
     if (state.items.size() >= kMaxItems || !space_is_free(model, state, item)) return false;
     ++state.next_item;
     state.items.push_back(item);
@@ -119,7 +114,7 @@ bool swap_item(const PlantModel& model, PlantState& state, int device, std::opti
     const int i = find_item(model, state, device, along_m);
     if (i == kNone) return false;
     Item item = state.items[static_cast<std::size_t>(i)];
-    take_form(item, model.item_types[static_cast<std::size_t>(type)], type);
+    become(item, model, type);
     return change(model, state, i, item);
 }
 

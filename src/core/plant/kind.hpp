@@ -213,11 +213,12 @@ struct Step {
         for (const int i : state.near.zone(zone)) f(state.items[static_cast<std::size_t>(i)]);
         for (std::size_t i = state.near.listed(); i < state.items.size(); ++i) f(state.items[i]);
     }
-    Liquid& liquid(int device) { return state.liquids[static_cast<std::size_t>(device)]; }
-    const Liquid& liquid(int device) const { return state.liquids[static_cast<std::size_t>(device)]; }
+    Liquid& liquid(int of) { return state.liquids[static_cast<std::size_t>(model.device(of).liquid)]; }
+    const Liquid& liquid(int of) const { return liquid_of(model, state, of); }
     SurfaceState& surface(int number) { return state.surfaces[static_cast<std::size_t>(number)]; }
-    double& extension_m() { return state.extension_m[static_cast<std::size_t>(index)]; }
-    double& drive_ratio() { return state.drive_ratio[static_cast<std::size_t>(index)]; }
+    double& extension_m() { return state.extension_m[static_cast<std::size_t>(device->extension)]; }
+    double& drive_ratio() { return state.drive_ratio[static_cast<std::size_t>(device->drive)]; }
+    double& pressure_pa() { return state.pressure_pa[static_cast<std::size_t>(device->air)]; }
 };
 
 struct OwnKind;
@@ -237,6 +238,8 @@ struct Kind {
     Placement placement = Placement::Panel;
     Symbol symbol = Symbol::Belt;
     bool carries = false;  ///< Items can lie on it.
+    /// What other devices can see of it: how far it is out, how fast it turns, its liquid, its pressure.
+    bool extends = false, drives = false, holds_liquid = false, gives_air = false;
     std::vector<ParameterSpec> parameters;
     std::vector<PointSpec> points;
     std::vector<ControlSpec> controls;
@@ -294,6 +297,22 @@ class Declaration {
 
     Declaration& carries() {
         kind_.carries = true;
+        return *this;
+    }
+    Declaration& extends() {
+        kind_.extends = true;
+        return *this;
+    }
+    Declaration& drives() {
+        kind_.drives = true;
+        return *this;
+    }
+    Declaration& holds_liquid() {
+        kind_.holds_liquid = true;
+        return *this;
+    }
+    Declaration& gives_air() {
+        kind_.gives_air = true;
         return *this;
     }
 

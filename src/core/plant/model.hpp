@@ -49,6 +49,8 @@ struct DeviceModel {
     int surface = kNone;                 ///< Its carrying surface, if it has one; of several, the first.
     int surface_count = 0;               ///< They follow one another along its heading.
     std::vector<std::string> positions;  ///< Of a selector.
+    /// Its numbers in the lists of PlantState that are named so; kNone in those it has no part in.
+    int extension = kNone, drive = kNone, liquid = kNone, air = kNone;
 };
 
 /// Carries items. A rectangle whose top falls by `drop_m` over its length, or a disc about its pivot.
@@ -98,6 +100,8 @@ struct ZoneModel {
 
 enum class Material : std::uint8_t { Other, Metal };
 
+constexpr std::size_t kMostItemTypes = 32000;
+
 struct ItemType {
     std::string name;
     double length_m = 0.0, width_m = 0.0, height_m = 0.0;
@@ -106,6 +110,12 @@ struct ItemType {
     int code = 0;
     std::string label;  ///< What a code reader sees as a text.
     Material material = Material::Other;
+};
+
+/// What of an item's type is asked in every step: its outline.
+struct ItemForm {
+    double half_length_m = 0.0, half_width_m = 0.0, height_m = 0.0;
+    double radius_m = 0.0;  ///< Of the circle around it in the plan.
 };
 
 struct NumberList {
@@ -137,6 +147,7 @@ struct PlantModel {
     std::vector<SolidModel> solids;
     std::vector<ZoneModel> zones;
     std::vector<ItemType> item_types;
+    std::vector<ItemForm> item_forms;      ///< By item type.
     std::vector<std::string> colours;      ///< A colour's code is its number here plus one; 0 reads "none".
     std::vector<std::byte> parameters;     ///< Models of all devices, at DeviceModel::model_offset.
     std::vector<std::int16_t> item_lists;  ///< Lists of parameters, one after the other.
@@ -146,6 +157,15 @@ struct PlantModel {
     PlantState initial;
     double step_s = 0.005;
     double top_speed_m_s = kLeastTopSpeed_m_s;  ///< No item is moved faster in the plan.
+
+    const ItemType& type_of(const Item& item) const { return item_types[static_cast<std::size_t>(item.type)]; }
+    const ItemForm& form_of(const Item& item) const { return item_forms[static_cast<std::size_t>(item.type)]; }
+    /// What an item covers in the plan, and how high its top is.
+    OrientedBox footprint(const Item& item) const {
+        const ItemForm& form = form_of(item);
+        return {{item.x_m, item.y_m}, form.half_length_m, form.half_width_m, item.heading};
+    }
+    double top_m(const Item& item) const { return item.z_m + form_of(item).height_m; }
 
     /// kNone when there is none of that name (folded).
     int find_device(std::string_view name) const;
@@ -157,6 +177,25 @@ struct PlantModel {
     const Kind* find_kind(std::string_view name) const;
     std::vector<std::string> device_names() const;
     std::vector<std::string> point_names() const;
+    const DeviceModel& device(int number) const { return devices[static_cast<std::size_t>(number)]; }
 };
+
+/// What a device shares with others; 0 of one that does not have it.
+inline double extension_of_m(const PlantModel& model, const PlantState& state, int device) {
+    const int n = model.device(device).extension;
+    return n == kNone ? 0.0 : state.extension_m[static_cast<std::size_t>(n)];
+}
+inline double drive_ratio_of(const PlantModel& model, const PlantState& state, int device) {
+    const int n = model.device(device).drive;
+    return n == kNone ? 0.0 : state.drive_ratio[static_cast<std::size_t>(n)];
+}
+inline double pressure_of_pa(const PlantModel& model, const PlantState& state, int device) {
+    const int n = model.device(device).air;
+    return n == kNone ? 0.0 : state.pressure_pa[static_cast<std::size_t>(n)];
+}
+/// Of a tank or a hopper.
+inline const Liquid& liquid_of(const PlantModel& model, const PlantState& state, int device) {
+    return state.liquids[static_cast<std::size_t>(model.device(device).liquid)];
+}
 
 }  // namespace vyard::plant

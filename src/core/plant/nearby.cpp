@@ -21,7 +21,7 @@ void Nearby::renew(const PlantModel& model, const PlantState& state) {
     steps_left_ = std::min(static_cast<int>(skin_m / closing_m), kMostSteps);
     reserve(model, state.items.size());
     double largest_m = 0.05;
-    for (const Item& item : state.items) largest_m = std::max(largest_m, item.radius_m);
+    for (const Item& item : state.items) largest_m = std::max(largest_m, model.form_of(item).radius_m);
     make_grid(state, 2.0 * largest_m + skin_m);
     inland_.assign(state.items.size(), 0);
     find_items(model, state, skin_m);
@@ -90,7 +90,7 @@ void Nearby::make_grid(const PlantState& state, double cell_m) {
     cell_start_[0] = 0;
 }
 
-void Nearby::find_items(const PlantModel&, const PlantState& state, double skin_m) {
+void Nearby::find_items(const PlantModel& model, const PlantState& state, double skin_m) {
     item_start_.assign(1, 0);
     item_list_.clear();
     for (std::size_t i = 0; i < state.items.size(); ++i) {
@@ -103,7 +103,7 @@ void Nearby::find_items(const PlantModel&, const PlantState& state, double skin_
             for (int k = cell_start_[from]; k < cell_start_[to]; ++k) {
                 const int j = cell_items_[static_cast<std::size_t>(k)];
                 const Item& other = state.items[static_cast<std::size_t>(j)];
-                const double reach = item.radius_m + other.radius_m + skin_m;
+                const double reach = model.form_of(item).radius_m + model.form_of(other).radius_m + skin_m;
                 const double dx = other.x_m - item.x_m, dy = other.y_m - item.y_m;
                 if (static_cast<std::size_t>(j) != i && dx * dx + dy * dy < reach * reach) item_list_.push_back(j);
             }
@@ -128,7 +128,7 @@ void Nearby::find_zones(const PlantModel& model, const PlantState& state, double
             for (int k = cell_start_[from]; k < cell_start_[to]; ++k) {
                 const int i = cell_items_[static_cast<std::size_t>(k)];
                 const Item& item = state.items[static_cast<std::size_t>(i)];
-                const double reach = zone.radius_m + item.radius_m + skin_m;
+                const double reach = zone.radius_m + model.form_of(item).radius_m + skin_m;
                 const double dx = item.x_m - zone.centre.x_m, dy = item.y_m - zone.centre.y_m;
                 if (dx * dx + dy * dy < reach * reach) zone_list_.push_back(i);
             }

@@ -15,25 +15,26 @@
 
 namespace vyard::plant {
 
+constexpr unsigned kMostColours = (1U << 14) - 1;  ///< Of a plant.
+
 /// A thing that is carried. Its centre in plan, its bottom in height.
 struct Item {
     std::uint32_t id = 0;
-    std::int16_t type = 0;         ///< Number in PlantModel::item_types.
-    std::int16_t colour = 0;       ///< Number in PlantModel::colours.
+    std::uint32_t held_in = 0;     ///< The step in which something held it last.
     std::int32_t support = kNone;  ///< Surface it lies on, or kNone.
     std::int32_t below = kNone;    ///< Number of the item it lies on, or kNone.
     double x_m = 0.0, y_m = 0.0, z_m = 0.0;
     Heading heading;
-    double half_length_m = 0.0, half_width_m = 0.0, height_m = 0.0;
-    double radius_m = 0.0;      ///< Of the circle around it in the plan.
-    double fall_m_s = 0.0;      ///< Downward speed while nothing carries it.
-    double slide_m_s = 0.0;     ///< Speed down a chute.
-    double soaked_s = 0.0;      ///< Time under the surface of a tank's liquid.
-    std::int32_t code = 0;      ///< What a code reader sees; 0 for none.
-    std::uint32_t held_in = 0;  ///< The step in which something held it last.
-    bool on_floor = false;
-    bool gone = false;  ///< Leaves the plant before anything moves again.
+    double speed_m_s = 0.0;          ///< Down, while nothing carries it; along its way, while it slides.
+    std::uint32_t soaked_steps = 0;  ///< For how long it has been under the surface of a tank's liquid.
+    std::int16_t type = 0;           ///< Number in PlantModel::item_types, which has its size, mass and code.
+    std::uint16_t colour : 14 = 0;   ///< Number in PlantModel::colours.
+    bool on_floor : 1 = false;
+    bool gone : 1 = false;  ///< Leaves the plant before anything moves again.
+
+    void paint(int number) { colour = static_cast<std::uint16_t>(number) & kMostColours; }
 };
+static_assert(sizeof(Item) == 72);  // what a copy of a run costs is mostly items
 
 struct SurfaceState {
     Pose pose;                ///< Now: lifts and turntables move.
@@ -101,10 +102,10 @@ struct PlantState {
     std::vector<Item> items;         ///< In order of arrival.
     std::vector<SurfaceState> surfaces;
     std::vector<SolidState> solids;
-    std::vector<double> extension_m;  ///< Per device: how far an actuator is out.
-    std::vector<double> drive_ratio;  ///< Per device: share of full speed a motor turns at.
-    std::vector<Liquid> liquids;      ///< Per device: what a tank holds, or a hopper (only its volume counts).
-    std::vector<double> pressure_pa;  ///< Per device: of an air supply.
+    std::vector<double> extension_m;  ///< At DeviceModel::extension: how far an actuator is out.
+    std::vector<double> drive_ratio;  ///< At DeviceModel::drive: share of full speed a motor turns at.
+    std::vector<Liquid> liquids;      ///< At DeviceModel::liquid: of a tank, or a hopper (only its volume counts).
+    std::vector<double> pressure_pa;  ///< At DeviceModel::air: of an air supply.
     std::vector<FaultedPoint> faulted_points;
     std::vector<DeviceFault> device_faults;  ///< Those that come and go.
     Random random;

@@ -34,7 +34,7 @@ class Transport {
 
   private:
     bool blocks(std::size_t solid, const Item& item) const {
-        return state_.solids[solid].present && same_height(item, model_.solids[solid]);
+        return state_.solids[solid].present && same_height(model_, item, model_.solids[solid]);
     }
     OrientedBox solid_area(std::size_t solid) const { return model_.solids[solid].now(state_.solids[solid]); }
 
@@ -59,8 +59,8 @@ class Transport {
         double allowed = wanted;
         for (const int i : state_.near.zone(model_.solids[s].zone)) {
             const Item& item = state_.items[index(i)];
-            if (!same_height(item, model_.solids[s])) continue;
-            const double free = free_way(body, footprint(item), way);
+            if (!same_height(model_, item, model_.solids[s])) continue;
+            const double free = free_way(body, model_.footprint(item), way);
             if (free < allowed) allowed = std::min(allowed, free + push_limit(index(i), way, allowed - free, 0));
         }
         return allowed;
@@ -70,14 +70,14 @@ class Transport {
     double push_limit(std::size_t i, Vector2 way, double wanted, int depth) {
         const Item& item = state_.items[i];
         if (state_.held(item) || depth > kMostPushed) return 0.0;
-        const OrientedBox body = footprint(item);
+        const OrientedBox body = model_.footprint(item);
         double allowed = wanted;
         for (const int s : state_.near.solids(i)) {
             if (blocks(index(s), item)) allowed = std::min(allowed, free_way(body, solid_area(index(s)), way));
         }
         for (const int j : state_.near.items(i)) {
-            if (!same_height(item, state_.items[index(j)])) continue;
-            const double free = free_way(body, footprint(state_.items[index(j)]), way);
+            if (!same_height(model_, item, state_.items[index(j)])) continue;
+            const double free = free_way(body, model_.footprint(state_.items[index(j)]), way);
             if (free < allowed)
                 allowed = std::min(allowed, free + push_limit(index(j), way, allowed - free, depth + 1));
         }
@@ -87,18 +87,18 @@ class Transport {
     void push_items(std::size_t s, Vector2 way, double by) {
         const OrientedBox body = solid_area(s);
         for (const int i : state_.near.zone(model_.solids[s].zone)) {
-            if (!same_height(state_.items[index(i)], model_.solids[s])) continue;
-            const double free = free_way(body, footprint(state_.items[index(i)]), way);
+            if (!same_height(model_, state_.items[index(i)], model_.solids[s])) continue;
+            const double free = free_way(body, model_.footprint(state_.items[index(i)]), way);
             if (free < by) shift(index(i), way, by - free, 0);
         }
     }
 
     void shift(std::size_t i, Vector2 way, double by, int depth) {
         if (depth > kMostPushed) return;
-        const OrientedBox body = footprint(state_.items[i]);
+        const OrientedBox body = model_.footprint(state_.items[i]);
         for (const int j : state_.near.items(i)) {
-            if (!same_height(state_.items[i], state_.items[index(j)])) continue;
-            const double free = free_way(body, footprint(state_.items[index(j)]), way);
+            if (!same_height(model_, state_.items[i], state_.items[index(j)])) continue;
+            const double free = free_way(body, model_.footprint(state_.items[index(j)]), way);
             if (free < by) shift(index(j), way, by - free, depth + 1);
         }
         Item& item = state_.items[i];
@@ -113,13 +113,13 @@ class Transport {
     /// What lies on a pushed item goes along as far as there is room.
     void ride(std::size_t i, Vector2 way, double by, int depth) {
         Item& item = state_.items[i];
-        const OrientedBox body = footprint(item);
+        const OrientedBox body = model_.footprint(item);
         for (const int s : state_.near.solids(i)) {
             if (blocks(index(s), item)) by = std::min(by, free_way(body, solid_area(index(s)), way));
         }
         for (const int j : state_.near.items(i)) {
-            if (same_height(item, state_.items[index(j)]))
-                by = std::min(by, free_way(body, footprint(state_.items[index(j)]), way));
+            if (same_height(model_, item, state_.items[index(j)]))
+                by = std::min(by, free_way(body, model_.footprint(state_.items[index(j)]), way));
         }
         if (by > 0.0) shift(i, way, by, depth);
     }
@@ -180,12 +180,12 @@ class Transport {
     bool stands_free(std::size_t i, int surface) const {
         const Item& item = state_.items[i];
         for (const int s : state_.near.solids(i)) {
-            if (blocks(index(s), item) && overlap(footprint(item), solid_area(index(s)), kTouch_m)) return false;
+            if (blocks(index(s), item) && overlap(model_.footprint(item), solid_area(index(s)), kTouch_m)) return false;
         }
         for (const int j : state_.near.items(i)) {
             const Item& other = state_.items[index(j)];
-            if (carrier(index(j)) != surface && same_height(item, other) &&
-                overlap(footprint(item), footprint(other), kTouch_m))
+            if (carrier(index(j)) != surface && same_height(model_, item, other) &&
+                overlap(model_.footprint(item), model_.footprint(other), kTouch_m))
                 return false;
         }
         return true;
@@ -205,7 +205,7 @@ class Transport {
     /// Raises or lowers an item; what it would meet on the way stops it.
     void set_height(std::size_t i, Item& item, double z_m) {
         if (z_m < item.z_m) z_m = std::max(z_m, std::min(highest_overlapped(i, item), item.z_m));
-        if (z_m > item.z_m) z_m = std::max(item.z_m, std::min(z_m, ceiling(i, item) - item.height_m));
+        if (z_m > item.z_m) z_m = std::max(item.z_m, std::min(z_m, ceiling(i, item) - model_.form_of(item).height_m));
         rose_[i] += z_m - item.z_m;
         item.z_m = z_m;
     }
@@ -217,14 +217,14 @@ class Transport {
         for (const int j : state_.near.items(i)) {
             const Item& other = state_.items[index(j)];
             if (other.below == static_cast<int>(i))
-                lowest_m = std::min(lowest_m, ceiling(index(j), other) - other.height_m);
-            else if (other.z_m >= top_m && overlap(footprint(item), footprint(other), kTouch_m))
+                lowest_m = std::min(lowest_m, ceiling(index(j), other) - model_.form_of(other).height_m);
+            else if (other.z_m >= top_m && overlap(model_.footprint(item), model_.footprint(other), kTouch_m))
                 lowest_m = std::min(lowest_m, other.z_m);
         }
         for (const int s : state_.near.solids(i)) {
             const double bottom_m = model_.solids[index(s)].bottom_m;
             if (state_.solids[index(s)].present && bottom_m >= top_m &&
-                overlap(footprint(item), solid_area(index(s)), kTouch_m))
+                overlap(model_.footprint(item), solid_area(index(s)), kTouch_m))
                 lowest_m = std::min(lowest_m, bottom_m);
         }
         return lowest_m;
@@ -251,6 +251,7 @@ class Transport {
             return set_height(i, item, height_of(item.support, item));
         }
         const int before = item.support;
+        const bool was_carried = before != kNone || item.below != kNone;
         item.support = item.below = kNone;
         const int surface = highest_surface(item, before);
         const int other = highest_item(i, item);
@@ -261,23 +262,24 @@ class Transport {
             rest(i, before, on_item ? kNone : surface, on_item ? other : kNone, rest_m);
             return;
         }
+        if (was_carried) item.speed_m_s = 0.0;
         // Exact for constant acceleration over the step. It falls onto whatever it overlaps, at the edge too.
         const double floor_m = std::max(rest_m, highest_overlapped(i, item));
-        item.z_m -= item.fall_m_s * dt_s_ + 0.5 * kGravity_m_s2 * dt_s_ * dt_s_;
-        item.fall_m_s += kGravity_m_s2 * dt_s_;
+        item.z_m -= item.speed_m_s * dt_s_ + 0.5 * kGravity_m_s2 * dt_s_ * dt_s_;
+        item.speed_m_s += kGravity_m_s2 * dt_s_;
         if (item.z_m > floor_m) return;
         item.z_m = floor_m;
-        item.fall_m_s = 0.0;
+        item.speed_m_s = 0.0;
         if (floor_m == rest_m && (on_item || surface != kNone))
             rest(i, before, on_item ? kNone : surface, on_item ? other : kNone, rest_m);
         else
             item.on_floor = floor_m == 0.0;
     }
 
-    static double top_of(const Item& item) { return item.z_m + item.height_m; }
+    double top_of(const Item& item) const { return model_.top_m(item); }
     /// `top_m` is where the top of the lower one was when the upper one came to its height.
-    static bool lies_on(const Item& item, const Item& below, double top_m) {
-        return !below.gone && footprint(below).contains({item.x_m, item.y_m}) &&
+    bool lies_on(const Item& item, const Item& below, double top_m) const {
+        return !below.gone && model_.footprint(below).contains({item.x_m, item.y_m}) &&
                std::abs(item.z_m - top_m) <= kStepUp_m;
     }
 
@@ -304,7 +306,8 @@ class Transport {
         int best = kNone;
         for (const int j : state_.near.items(i)) {
             const Item& other = state_.items[index(j)];
-            if (top_of(other) > item.z_m + kStepUp_m || !footprint(other).contains({item.x_m, item.y_m})) continue;
+            if (top_of(other) > item.z_m + kStepUp_m || !model_.footprint(other).contains({item.x_m, item.y_m}))
+                continue;
             if (best == kNone || top_of(other) > top_of(state_.items[index(best)])) best = j;
         }
         return best;
@@ -314,13 +317,14 @@ class Transport {
         double best_m = 0.0;
         for (const int j : state_.near.items(i)) {
             const Item& other = state_.items[index(j)];
-            if (top_of(other) <= item.z_m + kStepUp_m && overlap(footprint(item), footprint(other), kTouch_m))
+            if (top_of(other) <= item.z_m + kStepUp_m &&
+                overlap(model_.footprint(item), model_.footprint(other), kTouch_m))
                 best_m = std::max(best_m, top_of(other));
         }
         for (const int s : state_.near.solids(i)) {
             const double top_m = model_.solids[index(s)].top_m;
             if (state_.solids[index(s)].present && top_m <= item.z_m + kStepUp_m &&
-                overlap(footprint(item), solid_area(index(s)), kTouch_m))
+                overlap(model_.footprint(item), solid_area(index(s)), kTouch_m))
                 best_m = std::max(best_m, top_m);
         }
         return best_m;
@@ -329,12 +333,11 @@ class Transport {
     void rest(std::size_t i, int before, int surface, int below, double height_m) {
         Item& item = state_.items[i];
         const bool from_driven = before != kNone && !model_.surfaces[index(before)].sliding;
-        if (from_driven) item.slide_m_s = std::abs(state_.surfaces[index(before)].speed_m_s);
-        if (before == kNone) item.slide_m_s = 0.0;
+        if (from_driven) item.speed_m_s = std::abs(state_.surfaces[index(before)].speed_m_s);
+        if (before == kNone) item.speed_m_s = 0.0;
         item.support = surface;
         item.below = below;
         set_height(i, item, height_m);
-        item.fall_m_s = 0.0;
     }
 
     // --- items move ---
@@ -373,14 +376,15 @@ class Transport {
         if (item.support == kNone) return {};
         const SurfaceModel& surface = model_.surfaces[index(item.support)];
         if (!surface.sliding) return strides_[index(item.support)];
-        const double way = std::max(item.slide_m_s * dt_s_ + 0.5 * surface.slide_m_s2 * dt_s_ * dt_s_, 0.0);
+        const double way = std::max(item.speed_m_s * dt_s_ + 0.5 * surface.slide_m_s2 * dt_s_ * dt_s_, 0.0);
         const Vector2 unit = state_.surfaces[index(item.support)].pose.heading.ahead();
         return {unit * way, unit, way};
     }
 
     /// Whether the circles around two items are further apart than `way`: then neither meets the other on it.
-    static bool far(const Item& a, const Item& b, double way) {
-        const double reach = a.radius_m + b.radius_m + way + kTouch_m, dx = b.x_m - a.x_m, dy = b.y_m - a.y_m;
+    bool far(const Item& a, const Item& b, double way) const {
+        const double reach = model_.form_of(a).radius_m + model_.form_of(b).radius_m + way + kTouch_m;
+        const double dx = b.x_m - a.x_m, dy = b.y_m - a.y_m;
         return dx * dx + dy * dy > reach * reach;
     }
 
@@ -406,7 +410,7 @@ class Transport {
     };
     Room room_ahead(std::size_t i, Vector2 unit, double wanted_m) {
         const Item& item = state_.items[i];
-        const OrientedBox body = footprint(item);
+        const OrientedBox body = model_.footprint(item);
         Room room{wanted_m, kNone};
         for (const int s : state_.near.solids(i)) {
             if (!blocks(index(s), item)) continue;
@@ -415,11 +419,11 @@ class Transport {
         }
         for (const int j : state_.near.items(i)) {
             const Item& other = state_.items[index(j)];
-            if (far(item, other, room.way_m) || !same_height(item, other) ||
-                free_way(body, footprint(other), unit) >= room.way_m)
+            if (far(item, other, room.way_m) || !same_height(model_, item, other) ||
+                free_way(body, model_.footprint(other), unit) >= room.way_m)
                 continue;
             move(index(j));  // who is in front goes first
-            const double free = free_way(body, footprint(other), unit);
+            const double free = free_way(body, model_.footprint(other), unit);
             if (free < room.way_m) room = {free, kNone};
         }
         return room;
@@ -430,7 +434,7 @@ class Transport {
     // its way and the face (Coulomb, both frictions in balance). Where that is not more than nought the face holds it.
     bool go_along(std::size_t i, const Stride& stride, const Room& room) {
         Item& item = state_.items[i];
-        const Vector2 normal = contact_normal(footprint(item), solid_area(index(room.solid)), stride.unit);
+        const Vector2 normal = contact_normal(model_.footprint(item), solid_area(index(room.solid)), stride.unit);
         const Vector2 face{-normal.y_m, normal.x_m};
         const double cosine = dot(stride.unit, face);
         const double share = std::abs(cosine) - kGuideFriction * std::abs(dot(stride.unit, normal));
@@ -449,7 +453,7 @@ class Transport {
     void slide(Item& item, double went, double wanted) const {
         const SurfaceModel& surface = model_.surfaces[index(item.support)];
         if (!surface.sliding) return;
-        item.slide_m_s = went < wanted - kTouch_m ? 0.0 : std::max(0.0, item.slide_m_s + surface.slide_m_s2 * dt_s_);
+        item.speed_m_s = went < wanted - kTouch_m ? 0.0 : std::max(0.0, item.speed_m_s + surface.slide_m_s2 * dt_s_);
     }
 
     static constexpr int kMostPushed = 200;  ///< Items one plate moves in a row; more do not give.
@@ -479,16 +483,17 @@ double surface_height(const SurfaceModel& surface, const SurfaceState& state, do
 
 bool space_is_free(const PlantModel& model, const PlantState& state, const Item& item, int except) {
     const auto clear = [&](const Item& other) {
-        const double reach = item.radius_m + other.radius_m, dx = other.x_m - item.x_m, dy = other.y_m - item.y_m;
-        return other.gone || dx * dx + dy * dy >= reach * reach || !same_height(item, other) ||
-               !overlap(footprint(item), footprint(other), kTouch_m);
+        const double reach = model.form_of(item).radius_m + model.form_of(other).radius_m, dx = other.x_m - item.x_m,
+                     dy = other.y_m - item.y_m;
+        return other.gone || dx * dx + dy * dy >= reach * reach || !same_height(model, item, other) ||
+               !overlap(model.footprint(item), model.footprint(other), kTouch_m);
     };
     for (std::size_t i = 0; i < state.items.size(); ++i) {
         if (static_cast<int>(i) != except && !clear(state.items[i])) return false;
     }
     for (std::size_t s = 0; s < model.solids.size(); ++s) {
-        if (state.solids[s].present && same_height(item, model.solids[s]) &&
-            overlap(footprint(item), model.solids[s].now(state.solids[s]), kTouch_m))
+        if (state.solids[s].present && same_height(model, item, model.solids[s]) &&
+            overlap(model.footprint(item), model.solids[s].now(state.solids[s]), kTouch_m))
             return false;
     }
     return true;
@@ -496,14 +501,14 @@ bool space_is_free(const PlantModel& model, const PlantState& state, const Item&
 
 double free_way_of_item(const PlantModel& model, const PlantState& state, std::size_t i, Vector2 way, double wanted_m) {
     const Item& item = state.items[i];
-    const OrientedBox body = footprint(item);
+    const OrientedBox body = model.footprint(item);
     double allowed = wanted_m;
     for (std::size_t j = 0; j < state.items.size(); ++j) {
-        if (j != i && same_height(item, state.items[j]))
-            allowed = std::min(allowed, free_way(body, footprint(state.items[j]), way));
+        if (j != i && same_height(model, item, state.items[j]))
+            allowed = std::min(allowed, free_way(body, model.footprint(state.items[j]), way));
     }
     for (std::size_t s = 0; s < model.solids.size(); ++s) {
-        if (state.solids[s].present && same_height(item, model.solids[s]))
+        if (state.solids[s].present && same_height(model, item, model.solids[s]))
             allowed = std::min(allowed, free_way(body, model.solids[s].now(state.solids[s]), way));
     }
     return allowed;
@@ -511,16 +516,17 @@ double free_way_of_item(const PlantModel& model, const PlantState& state, std::s
 
 void sink_item(const PlantModel& model, PlantState& state, std::size_t i, double way_m) {
     Item& item = state.items[i];
-    const OrientedBox body = footprint(item);
+    const OrientedBox body = model.footprint(item);
     double low_m = 0.0, high_m = std::numeric_limits<double>::infinity();
     const auto meet = [&](double bottom_m, double top_m) {
         if (top_m <= item.z_m + kCatch_m) low_m = std::max(low_m, top_m);
-        if (bottom_m >= item.z_m + item.height_m - kCatch_m) high_m = std::min(high_m, bottom_m - item.height_m);
+        if (bottom_m >= model.top_m(item) - kCatch_m)
+            high_m = std::min(high_m, bottom_m - model.form_of(item).height_m);
     };
     for (std::size_t j = 0; j < state.items.size(); ++j) {
         const Item& other = state.items[j];
-        if (j != i && !other.gone && overlap(body, footprint(other), kTouch_m))
-            meet(other.z_m, other.z_m + other.height_m);
+        if (j != i && !other.gone && overlap(body, model.footprint(other), kTouch_m))
+            meet(other.z_m, model.top_m(other));
     }
     for (std::size_t s = 0; s < model.solids.size(); ++s) {
         if (state.solids[s].present && overlap(body, model.solids[s].now(state.solids[s]), kTouch_m))

@@ -29,19 +29,15 @@ void sink_item(const PlantModel& model, PlantState& state, std::size_t i, double
 /// Takes out the items that are marked gone; numbers in Item::below follow.
 void remove_gone(PlantState& state);
 
-inline OrientedBox footprint(const Item& item) {
-    return {{item.x_m, item.y_m}, item.half_length_m, item.half_width_m, item.heading};
-}
-
 /// Whether two stretches of height stand in each other's way.
 inline bool same_height(double bottom_a_m, double top_a_m, double bottom_b_m, double top_b_m) {
     return bottom_a_m < top_b_m - kCatch_m && bottom_b_m < top_a_m - kCatch_m;
 }
-inline bool same_height(const Item& a, const Item& b) {
-    return same_height(a.z_m, a.z_m + a.height_m, b.z_m, b.z_m + b.height_m);
+inline bool same_height(const PlantModel& model, const Item& a, const Item& b) {
+    return same_height(a.z_m, model.top_m(a), b.z_m, model.top_m(b));
 }
-inline bool same_height(const Item& a, const SolidModel& solid) {
-    return same_height(a.z_m, a.z_m + a.height_m, solid.bottom_m, solid.top_m);
+inline bool same_height(const PlantModel& model, const Item& a, const SolidModel& solid) {
+    return same_height(a.z_m, model.top_m(a), solid.bottom_m, solid.top_m);
 }
 
 /// The way a driven surface carries what lies on it in a step.

@@ -22,6 +22,9 @@ void ValueReader::read_colours(const PlantDefinition& definition) {
             error(Code::WrongValue, v.place, fmt::format("a colour is a text, not {}", form_text(v.form)));
         } else if (std::find(model_.colours.begin(), model_.colours.end(), v.text) != model_.colours.end()) {
             error(Code::DuplicateName, v.place, fmt::format("the colour '{}' is listed twice", v.text));
+        } else if (model_.colours.size() >= kMostColours) {
+            error(Code::WrongValue, v.place, fmt::format("a plant has up to {} colours", kMostColours));
+            return;
         } else {
             model_.colours.push_back(v.text);
         }
@@ -31,6 +34,10 @@ void ValueReader::read_colours(const PlantDefinition& definition) {
 
 void ValueReader::read_items(const PlantDefinition& definition) {
     for (const DeviceDefinition& d : definition.items) {
+        if (model_.item_types.size() >= kMostItemTypes) {
+            error(Code::WrongValue, d.place, fmt::format("a plant has up to {} types of items", kMostItemTypes));
+            return;
+        }
         ItemType item;
         item.name = d.name;
         bool size_given = false;
@@ -57,6 +64,8 @@ void ValueReader::read_items(const PlantDefinition& definition) {
             error(Code::MissingKey, d.place, fmt::format("item '{}' needs its size", d.name),
                   "size = [\"240 mm\", \"115 mm\", \"71 mm\"]  (length, width, height)");
         model_.item_types.push_back(item);
+        const OrientedBox body{{}, item.length_m / 2.0, item.width_m / 2.0, {}};
+        model_.item_forms.push_back({body.half_length_m, body.half_width_m, item.height_m, body.radius_m()});
     }
 }
 

@@ -20,6 +20,7 @@ struct AirSupply {
     static void declare(Declaration<AirSupply>& kind) {
         kind.names("air_supply", "air", Symbol::Air, Placement::Panel,
                    "compressed air with its main valve and pressure switch")
+            .gives_air()
             .quantity("pressure", &Model::pressure_pa, Dimension::Pressure, "6 bar", 1e4, 2e6, "when it is on")
             .quantity("lag", &Model::lag_s, Dimension::Time, "0.5 s", 0.0, 60.0,
                       "time constant of filling and emptying")
@@ -28,22 +29,22 @@ struct AirSupply {
             .output("open", "TRUE lets air in, FALSE vents")
             .input("healthy", "TRUE while the pressure is at least `least`")
             .gauge("pressure", PointType::Analog, Dimension::Pressure, "of the air",
-                   [](const Model&, const State&, const PlantModel&, const PlantState& state, int device) {
-                       return state.pressure_pa[static_cast<std::size_t>(device)];
+                   [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
+                       return pressure_of_pa(plant, state, device);
                    })
             .fault("lost", "no air comes", &State::lost)
             .fault_amount("weak", Dimension::Percent, 50.0, "gives less pressure by this share", &State::weak_percent);
     }
 
     static void actuate(const Model& model, State& state, Step& step) {
-        double& pressure = step.state.pressure_pa[static_cast<std::size_t>(step.index)];
+        double& pressure = step.pressure_pa();
         const bool on = step.output(kOpen) != 0.0 && !state.lost;
         const double wanted = on ? model.pressure_pa * (1.0 - state.weak_percent / 100.0) : 0.0;
         pressure += (wanted - pressure) * (model.lag_s > 0.0 ? -std::expm1(-step.dt_s / model.lag_s) : 1.0);
     }
 
     static void sense(const Model& model, State&, Step& step) {
-        const double pressure = step.state.pressure_pa[static_cast<std::size_t>(step.index)];
+        const double pressure = step.pressure_pa();
         step.input(kHealthy, pressure >= model.least_pa ? 1.0 : 0.0);
     }
 };

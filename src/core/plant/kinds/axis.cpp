@@ -38,6 +38,7 @@ struct Axis {
     static void declare(Declaration<Axis>& kind) {
         kind.names("axis", "motion", Symbol::Axis, Placement::Panel,
                    "a positioning axis with its drive: enable, home, move to a target, jog, stop; limit switches")
+            .extends()
             .output("enable", "TRUE holds and moves it; FALSE lets it stand without power")
             .output("home", "a rising edge looks for the low end and counts from there")
             .output("move", "a rising edge starts for the target")

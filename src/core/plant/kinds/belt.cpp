@@ -58,8 +58,7 @@ struct Belt {
     }
 
     static double wanted_m_s(const Model& model, const Step& step) {
-        if (model.driven_by != kNone)
-            return model.speed_m_s * step.state.drive_ratio[static_cast<std::size_t>(model.driven_by)];
+        if (model.driven_by != kNone) return model.speed_m_s * drive_ratio_of(step.model, step.state, model.driven_by);
         if (model.control == Control::OnOff) return step.output(kRun) != 0.0 ? model.speed_m_s : 0.0;
         if (model.control == Control::Reversible)
             return model.speed_m_s * (step.output(kForward) - step.output(kBackward));

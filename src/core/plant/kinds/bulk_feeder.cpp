@@ -31,6 +31,7 @@ struct BulkFeeder {
     static void declare(Declaration<BulkFeeder>& kind) {
         kind.names("bulk_feeder", "bulk", Symbol::Pump, Placement::Panel,
                    "a screw or belt that carries bulk out of a hopper, into another or away, and takes its time")
+            .drives()
             .device("from", &Model::from, {"hopper"}, true, "the hopper it draws from")
             .device("into", &Model::into, {"hopper"}, false, "the hopper it ends over; without one, away")
             .quantity("rate", &Model::rate_m3_s, Dimension::Flow, "1 l/s", 1e-6, 10.0, "drawn at full speed")

@@ -47,13 +47,13 @@ struct Checkweigher {
         state.load_kg = 0.0;
         step.each_near(model.zone, [&](const Item& item) {
             // By the share of its length that lies on the stretch: the rest is carried by the neighbours.
-            const double half = footprint(item).half_extent(pose.heading.ahead());
+            const double half = step.model.footprint(item).half_extent(pose.heading.ahead());
             const double along = pose.along(item.x_m, item.y_m);
             const double on =
                 std::min(along + half, model.length_m / 2.0) - std::max(along - half, -model.length_m / 2.0);
             const bool here = on > 0.0 && std::abs(pose.left(item.x_m, item.y_m)) <= model.half_width_m;
             if (!here || item.z_m < pose.z_m - 0.05) return;
-            state.load_kg += step.model.item_types[static_cast<std::size_t>(item.type)].mass_kg * on / (2.0 * half);
+            state.load_kg += step.model.type_of(item).mass_kg * on / (2.0 * half);
         });
         const double share = model.settle_s > 0.0 ? -std::expm1(-step.dt_s / model.settle_s) : 1.0;
         state.shown_kg += (state.load_kg - state.shown_kg) * share;

@@ -38,8 +38,8 @@ struct CodeReader {
             .number_input("reads", "readings done so far, so that the same code twice is seen")
             .gauge("code", PointType::Number, Dimension::Plain, "of the last reading", &State::code)
             .gauge("along", PointType::Analog, Dimension::Length, "how far its axis has carried it",
-                   [](const Model& m, const State&, const PlantModel&, const PlantState& state, int) {
-                       return gone_m(m, state);
+                   [](const Model& m, const State&, const PlantModel& plant, const PlantState& state, int) {
+                       return gone_m(m, plant, state);
                    })
             .fault("dirty", "finds no code", &State::dirty);
     }
@@ -63,8 +63,8 @@ struct CodeReader {
         step.input(kReads, state.reads);
     }
 
-    static double gone_m(const Model& model, const PlantState& state) {
-        return model.rides == kNone ? 0.0 : state.extension_m[static_cast<std::size_t>(model.rides)];
+    static double gone_m(const Model& model, const PlantModel& plant, const PlantState& state) {
+        return model.rides == kNone ? 0.0 : extension_of_m(plant, state, model.rides);
     }
     static std::string_view label(int type, const Step& step) {
         return step.model.item_types[static_cast<std::size_t>(type)].label;
@@ -75,11 +75,12 @@ struct CodeReader {
         state.code = 0;
         state.label = kNone;
         const Pose& pose = step.device->pose;
-        const OrientedBox line{pose.at(gone_m(model, step.state), 0.0), 0.0, model.half_width_m, pose.heading};
+        const OrientedBox line{pose.at(gone_m(model, step.model, step.state), 0.0), 0.0, model.half_width_m,
+                               pose.heading};
         step.each_near(model.zone, [&](const Item& item) {
             const bool level = std::abs(item.z_m - pose.z_m) < 0.05;
-            if (state.dirty || !level || !overlap(footprint(item), line, 0.0)) return;
-            state.code = item.code;
+            if (state.dirty || !level || !overlap(step.model.footprint(item), line, 0.0)) return;
+            state.code = step.model.type_of(item).code;
             state.label = label(item.type, step).empty() ? kNone : item.type;
         });
     }

@@ -35,7 +35,7 @@ struct ColourReader {
         state.code = 0;
         const Pose& pose = step.device->pose;
         step.each_near(model.zone, [&](const Item& item) {
-            const double half_along = footprint(item).half_extent(pose.heading.ahead());
+            const double half_along = step.model.footprint(item).half_extent(pose.heading.ahead());
             const bool there = std::abs(pose.along(item.x_m, item.y_m)) <= half_along &&
                                std::abs(pose.left(item.x_m, item.y_m)) < model.half_width_m;
             if (there && std::abs(item.z_m - pose.z_m) < 0.05) state.code = item.colour + 1;

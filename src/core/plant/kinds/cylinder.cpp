@@ -38,6 +38,7 @@ struct Cylinder {
     static void declare(Declaration<Cylinder>& kind) {
         kind.names("cylinder", "air", Symbol::Cylinder, Placement::Panel,
                    "an air cylinder with its valve; may lift a belt or clamp what lies on one")
+            .extends()
             .quantity("stroke", &Model::stroke_m, Dimension::Length, "", 0.001, 5.0, "from retracted to extended")
             .quantity("extend_time", &Model::extend_s, Dimension::Time, "0.5 s", 0.01, 60.0, "over the whole stroke")
             .quantity("retract_time", &Model::retract_s, Dimension::Time, "0.5 s", 0.01, 60.0, "over the whole stroke")
@@ -65,8 +66,8 @@ struct Cylinder {
             .output("retract", "TRUE sends it back")
             .only_if([](const Model& m) { return m.valve != ValveType::SingleSolenoid; })
             .gauge("position", PointType::Analog, Dimension::Length, "of the rod from retracted",
-                   [](const Model&, const State&, const PlantModel&, const PlantState& state, int device) {
-                       return state.extension_m[static_cast<std::size_t>(device)];
+                   [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
+                       return extension_of_m(plant, state, device);
                    })
             .gauge("gripping", PointType::Boolean, Dimension::Plain, "its jaws hold an item", &State::gripping)
             .fault("jammed", "stays where it is", &State::jammed)
@@ -111,7 +112,7 @@ struct Cylinder {
 
     static void direct(const Model& model, State& state, const Step& step) {
         const bool extend = step.output(kExtend) != 0.0, retract = step.output(kRetract) != 0.0;
-        const double pressure = model.air == kNone ? 6e5 : step.state.pressure_pa[static_cast<std::size_t>(model.air)];
+        const double pressure = model.air == kNone ? 6e5 : pressure_of_pa(step.model, step.state, model.air);
         const double force_n = pressure * std::numbers::pi / 4.0 * model.bore_m * model.bore_m;
         const bool air = pressure >= model.needs_pa;
         const bool lifts = air && (model.bore_m <= 0.0 || force_n >= model.load_n);
@@ -138,7 +139,7 @@ struct Cylinder {
     static bool within_jaws(const Model& model, const Step& step, const Item& item) {
         if (item.support != model.surface) return false;
         const Pose& pose = clamped_pose(model, step);
-        const double half = footprint(item).half_extent(pose.heading.ahead());
+        const double half = step.model.footprint(item).half_extent(pose.heading.ahead());
         return std::abs(pose.along(item.x_m, item.y_m) - model.at_m) < half + model.reach_m / 2.0 - 1e-9;
     }
 
@@ -148,7 +149,7 @@ struct Cylinder {
         double limit = model.stroke_m;
         step.each_near(model.zone, [&](const Item& item) {
             if (within_jaws(model, step, item))
-                limit = std::min(limit, model.opening_m - 2.0 * footprint(item).half_extent(across));
+                limit = std::min(limit, model.opening_m - 2.0 * step.model.footprint(item).half_extent(across));
         });
         return limit;
     }

@@ -58,8 +58,10 @@ struct DistanceSensor {
         const double line_m = d.pose.z_m + model.height_m;
         state.distance_m = model.range_m;
         step.each_near(model.zone, [&](const Item& item) {
-            const bool level = item.z_m <= line_m && line_m <= item.z_m + item.height_m;
-            if (level) state.distance_m = std::min(state.distance_m, free_way(point, footprint(item), way(model, d)));
+            const bool level = item.z_m <= line_m && line_m <= step.model.top_m(item);
+            if (level)
+                state.distance_m =
+                    std::min(state.distance_m, free_way(point, step.model.footprint(item), way(model, d)));
         });
         step.input(kDistance, state.distance_m);
         step.input(kInRange, state.distance_m < model.range_m ? 1.0 : 0.0);

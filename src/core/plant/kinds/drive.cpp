@@ -20,6 +20,7 @@ struct Drive {
     static void declare(Declaration<Drive>& kind) {
         kind.names("drive", "drives", Symbol::Drive, Placement::Panel,
                    "a variable-speed drive with its motor: reference, ramp, ready, fault and reset")
+            .drives()
             .quantity("ramp_time", &Model::ramp_s, Dimension::Time, "1 s", 0.0, 600.0, "from rest to full speed")
             .quantity("load", &Model::load_percent, Dimension::Percent, "0 %", 0.0, 90.0,
                       "the motor runs slower than its reference by this share")
@@ -34,8 +35,8 @@ struct Drive {
                 return std::pair{-100.0, 100.0};
             })
             .gauge("speed", PointType::Analog, Dimension::Percent, "of full speed",
-                   [](const Model&, const State&, const PlantModel&, const PlantState& state, int device) {
-                       return 100.0 * state.drive_ratio[static_cast<std::size_t>(device)];
+                   [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
+                       return 100.0 * drive_ratio_of(plant, state, device);
                    })
             .fault("trip", "it reports a fault and coasts; heal it, then reset", &State::trip)
             .fault("jammed", "its motor cannot turn: it trips at once", &State::jammed);

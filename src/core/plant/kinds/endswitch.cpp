@@ -27,7 +27,7 @@ struct EndSwitch {
     }
 
     static void sense(const Model& model, State&, Step& step) {
-        const double position = step.state.extension_m[static_cast<std::size_t>(model.on)];
+        const double position = extension_of_m(step.model, step.state, model.on);
         step.input(kSignal, contact_value(model.contact, std::abs(position - model.at_m) <= model.window_m + 1e-9));
     }
 };

@@ -90,7 +90,7 @@ struct Gantry {
         int item = carried(state, step);
         if (item == kNone) state.item = 0;
         const bool air = model.tool == Tool::Gripper || model.air == kNone ||
-                         step.state.pressure_pa[static_cast<std::size_t>(model.air)] >= kLeastAir_pa;
+                         pressure_of_pa(step.model, step.state, model.air) >= kLeastAir_pa;
         const bool grip = step.output(kGrip) != 0.0 && !state.weak && air;
         state.sucking_s = grip ? state.sucking_s + step.dt_s : 0.0;
         if (!grip) {
@@ -113,16 +113,16 @@ struct Gantry {
         const double height_m = step.device->pose.z_m - state.down_m;
         for (std::size_t i = 0; i < step.state.items.size(); ++i) {
             Item& item = step.state.items[i];
-            const bool under =
-                !item.gone && footprint(item).contains(at) && std::abs(item.z_m + item.height_m - height_m) <= kReach_m;
+            const bool under = !item.gone && step.model.footprint(item).contains(at) &&
+                               std::abs(step.model.top_m(item) - height_m) <= kReach_m;
+            const ItemForm& form = step.model.form_of(item);
             const bool fits =
-                model.tool == Tool::Vacuum || 2.0 * std::min(item.half_length_m, item.half_width_m) <= model.opening_m;
-            if (!under || !fits || step.model.item_types[static_cast<std::size_t>(item.type)].mass_kg > model.weight_kg)
-                continue;
+                model.tool == Tool::Vacuum || 2.0 * std::min(form.half_length_m, form.half_width_m) <= model.opening_m;
+            if (!under || !fits || step.model.type_of(item).mass_kg > model.weight_kg) continue;
             state.item = item.id;
             item.support = item.below = kNone;
             item.on_floor = false;
-            item.fall_m_s = 0.0;
+            item.speed_m_s = 0.0;
             step.state.near.unsettle(i);
             return static_cast<int>(i);
         }
@@ -164,8 +164,8 @@ struct Gantry {
         const double height_m = step.device->pose.z_m - state.down_m;
         double room = height_m;
         for (const Item& item : step.state.items) {
-            const double top_m = item.z_m + item.height_m;
-            if (!item.gone && top_m <= height_m + 1e-9 && footprint(item).contains(at))
+            const double top_m = step.model.top_m(item);
+            if (!item.gone && top_m <= height_m + 1e-9 && step.model.footprint(item).contains(at))
                 room = std::min(room, height_m - top_m);
         }
         return std::max(room, 0.0);

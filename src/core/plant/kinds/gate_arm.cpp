@@ -59,8 +59,8 @@ struct GateArm {
         const SolidModel& bar = step.model.solids[static_cast<std::size_t>(model.solid)];
         bool free = true;
         step.each_near(bar.zone, [&](const Item& item) {
-            const bool level = item.z_m < bar.top_m && item.z_m + item.height_m > bar.bottom_m;
-            if (level && overlap(footprint(item), bar.area, kTouch_m)) free = false;
+            const bool level = item.z_m < bar.top_m && step.model.top_m(item) > bar.bottom_m;
+            if (level && overlap(step.model.footprint(item), bar.area, kTouch_m)) free = false;
         });
         return free;
     }

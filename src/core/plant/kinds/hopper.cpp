@@ -25,6 +25,7 @@ struct Hopper {
     static void declare(Declaration<Hopper>& kind) {
         kind.names("hopper", "bulk", Symbol::Hopper, Placement::Plan,
                    "a vessel for bulk: items that reach it are emptied into it, its outlet lets bulk out at a rate")
+            .holds_liquid()
             .quantity("volume", &Model::volume_m3, Dimension::Volume, "", 1e-4, 1000.0, "to the rim")
             .quantity("start", &Model::start_m3, Dimension::Volume, "0 l", 0.0, 1000.0, "in it at the start of a run")
             .quantity("content", &Model::content_m3, Dimension::Volume, "0 l", 0.0, 10.0,
@@ -39,12 +40,12 @@ struct Hopper {
             .input("empty", "TRUE below a fiftieth of its volume")
             .input("full", "TRUE above 19 twentieths of it")
             .gauge("content", PointType::Analog, Dimension::Volume, "in it",
-                   [](const Model&, const State&, const PlantModel&, const PlantState& state, int device) {
-                       return state.liquids[static_cast<std::size_t>(device)].volume_m3;
+                   [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
+                       return liquid_of(plant, state, device).volume_m3;
                    })
             .gauge("fill", PointType::Analog, Dimension::Percent, "of its volume",
-                   [](const Model& m, const State&, const PlantModel&, const PlantState& state, int device) {
-                       return 100.0 * state.liquids[static_cast<std::size_t>(device)].volume_m3 / m.volume_m3;
+                   [](const Model& m, const State&, const PlantModel& plant, const PlantState& state, int device) {
+                       return 100.0 * liquid_of(plant, state, device).volume_m3 / m.volume_m3;
                    })
             .gauge("flow", PointType::Analog, Dimension::Flow, "out of it, now", &State::flow_m3_s)
             .gauge("spilt", PointType::Analog, Dimension::Volume, "over the rim so far", &State::spilt_m3)
@@ -55,7 +56,7 @@ struct Hopper {
     static void place(Placing& at, Model& model, State&) {
         at.device.length_m = model.length_m;
         at.device.width_m = model.width_m;
-        at.model.initial.liquids[static_cast<std::size_t>(at.index)].volume_m3 =
+        at.model.initial.liquids[static_cast<std::size_t>(at.device.liquid)].volume_m3 =
             std::min(model.start_m3, model.volume_m3);
         model.zone =
             at.add_zone({at.device.pose.origin(), model.length_m / 2.0, model.width_m / 2.0, at.device.pose.heading});

@@ -136,7 +136,7 @@ struct Infeed {
         bool kept = true;
         step.each_near(model.zone, [&](const Item& item) {
             const bool on = item.support >= other.surface && item.support < other.surface + other.surface_count;
-            const double reach_m = half_m + footprint(item).half_extent(pose.heading.ahead()) + model.gap_m;
+            const double reach_m = half_m + step.model.footprint(item).half_extent(pose.heading.ahead()) + model.gap_m;
             if (on && std::abs(pose.along(item.x_m, item.y_m) - model.along_m) < reach_m) kept = false;
         });
         return kept;

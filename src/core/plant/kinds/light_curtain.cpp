@@ -49,10 +49,10 @@ struct LightCurtain {
         const OrientedBox beams{pose.origin(), 0.0, model.half_width_m, pose.heading};
         std::uint64_t broken = state.dirty ? 1 : 0;
         step.each_near(model.zone, [&](const Item& item) {
-            if (!overlap(footprint(item), beams, 0.0)) return;
+            if (!overlap(step.model.footprint(item), beams, 0.0)) return;
             for (int b = 0; b < model.beams; ++b) {
                 const double z_m = pose.z_m + model.lowest_m + b * model.pitch_m;
-                if (item.z_m <= z_m && z_m <= item.z_m + item.height_m) broken |= std::uint64_t{1} << b;
+                if (item.z_m <= z_m && z_m <= step.model.top_m(item)) broken |= std::uint64_t{1} << b;
             }
         });
         state.broken = 0;

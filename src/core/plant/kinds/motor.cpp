@@ -29,6 +29,7 @@ struct Motor {
     static void declare(Declaration<Motor>& kind) {
         kind.names("motor", "drives", Symbol::Motor, Placement::Panel,
                    "a motor on a direct starter with overload and running feedback")
+            .drives()
             .quantity("start_time", &Model::start_s, Dimension::Time, "0.2 s", 0.0, 60.0,
                       "from run to running feedback and full speed")
             .quantity("trip_time", &Model::trip_s, Dimension::Time, "2 s", 0.1, 600.0,
@@ -46,8 +47,8 @@ struct Motor {
             .input("overload", "the overload contact: normally closed reads TRUE while healthy")
             .control("reset", "resets a tripped overload", [](const Model&, State& s) { s.tripped = s.trip_fault; })
             .gauge("speed", PointType::Analog, Dimension::Percent, "of full speed",
-                   [](const Model&, const State&, const PlantModel&, const PlantState& state, int device) {
-                       return 100.0 * state.drive_ratio[static_cast<std::size_t>(device)];
+                   [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
+                       return 100.0 * drive_ratio_of(plant, state, device);
                    })
             .gauge("tripped", PointType::Boolean, Dimension::Plain, "its overload has tripped", &State::tripped)
             .fault("trip", "the overload trips; heal it, then reset by hand", &State::trip_fault)

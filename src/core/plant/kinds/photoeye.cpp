@@ -70,9 +70,9 @@ struct PhotoEye {
         const OrientedBox beam = looks_at ? diffuse(model, state, *step.device) : model.beam;
         bool sees = false;
         step.each_near(model.zone, [&](const Item& item) {
-            const bool near = std::abs(pose.along(item.x_m, item.y_m)) <= item.radius_m;
-            const bool level = item.z_m <= beam_m && beam_m <= item.z_m + item.height_m;
-            sees = sees || (near && level && overlap(footprint(item), beam, 0.0));
+            const bool near = std::abs(pose.along(item.x_m, item.y_m)) <= step.model.form_of(item).radius_m;
+            const bool level = item.z_m <= beam_m && beam_m <= step.model.top_m(item);
+            sees = sees || (near && level && overlap(step.model.footprint(item), beam, 0.0));
         });
         state.blocked = state.misaligned ? !looks_at : sees;
         const bool light = state.blocked == looks_at;

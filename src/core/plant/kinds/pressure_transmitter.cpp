@@ -39,7 +39,7 @@ struct PressureTransmitter {
         if (model.tank != kNone)
             pressure = kWater_kg_m3 * kGravity_m_s2 * tank_level_m(step.model, step.state, model.tank);
         else if (model.air != kNone)
-            pressure = step.state.pressure_pa[static_cast<std::size_t>(model.air)];
+            pressure = pressure_of_pa(step.model, step.state, model.air);
         step.input(kPressure, std::clamp(state.pressure.follow(pressure, model.lag_s, step.dt_s), 0.0, model.range_pa));
     }
 };

@@ -48,10 +48,10 @@ struct Proximity {
         const OrientedBox field{model.face + heading.left() * (side * model.range_m), 0.0, model.range_m / 2.0,
                                 heading};
         step.each_near(model.zone, [&](const Item& item) {
-            const ItemType& type = step.model.item_types[static_cast<std::size_t>(item.type)];
+            const ItemType& type = step.model.type_of(item);
             const bool feels = model.type == Sees::Capacitive || type.material == Material::Metal;
             const bool level = std::abs(item.z_m - step.device->pose.z_m) < 0.05;
-            if (feels && level && overlap(footprint(item), field, 0.0)) state.near = true;
+            if (feels && level && overlap(step.model.footprint(item), field, 0.0)) state.near = true;
         });
         step.input(kSignal, contact_value(model.contact, state.near));
     }

@@ -29,6 +29,7 @@ struct Pump {
     static void declare(Declaration<Pump>& kind) {
         kind.names("pump", "liquid", Symbol::Pump, Placement::Panel,
                    "a centrifugal pump with its motor; trips when it runs dry for too long")
+            .drives()
             .device("from", &Model::from, {"tank"}, false, "the tank it empties; without one, a supply that never ends")
             .device("into", &Model::into, {"tank"}, false, "the tank it fills; without one, away")
             .quantity("flow", &Model::flow_m3_s, Dimension::Flow, "0.5 l/s", 1e-7, 10.0,

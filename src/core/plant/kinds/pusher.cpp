@@ -21,6 +21,7 @@ struct Pusher {
     static void declare(Declaration<Pusher>& kind) {
         kind.names("pusher", "air", Symbol::Pusher, Placement::Mounted,
                    "a plate beside a surface that a cylinder pushes across it; a spring brings it back")
+            .extends()
             .quantity("stroke", &Model::stroke_m, Dimension::Length, "400 mm", 0.01, 5.0,
                       "of the plate across the surface")
             .quantity("plate", &Model::plate_m, Dimension::Length, "300 mm", 0.02, 5.0,
@@ -30,8 +31,8 @@ struct Pusher {
             .quantity("retract_time", &Model::retract_s, Dimension::Time, "0.5 s", 0.01, 60.0, "over the whole stroke")
             .output("extend", "TRUE pushes, FALSE lets the spring retract it")
             .gauge("position", PointType::Analog, Dimension::Length, "of the plate from rest",
-                   [](const Model&, const State&, const PlantModel&, const PlantState& state, int device) {
-                       return state.extension_m[static_cast<std::size_t>(device)];
+                   [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
+                       return extension_of_m(plant, state, device);
                    })
             .fault("jammed", "stays where it is", &State::jammed);
     }

@@ -65,7 +65,7 @@ struct RollerBed {
         const double end_m = (zone + 1) * model.length_m / model.zones - kLook_m;
         bool found = false;
         step.each_near(model.looks[static_cast<std::size_t>(zone)], [&](const Item& item) {
-            const double half = footprint(item).half_extent(pose.heading.ahead());
+            const double half = step.model.footprint(item).half_extent(pose.heading.ahead());
             const bool across = std::abs(pose.along(item.x_m, item.y_m) - end_m) <= half &&
                                 std::abs(pose.left(item.x_m, item.y_m)) <= model.width_m / 2.0;
             found = found || (across && std::abs(item.z_m - pose.z_m) < kStepUp_m);

@@ -44,8 +44,7 @@ struct RotaryActuator {
 
     static void actuate(const Model& model, State& state, Step& step) {
         const bool turn = step.output(kTurn) != 0.0;
-        const bool air =
-            model.air == kNone || step.state.pressure_pa[static_cast<std::size_t>(model.air)] >= model.needs_pa;
+        const bool air = model.air == kNone || pressure_of_pa(step.model, step.state, model.air) >= model.needs_pa;
         const bool told = !model.two_coils || turn != (step.output(kBack) != 0.0);
         if (told) state.sent = turn ? 1 : -1;
         const bool spring = !model.two_coils && (state.sent < 0 || !air);

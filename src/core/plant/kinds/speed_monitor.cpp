@@ -33,8 +33,7 @@ struct SpeedMonitor {
     }
 
     static void sense(const Model& model, State& state, Step& step) {
-        const double ratio =
-            state.slipping ? 0.0 : std::abs(step.state.drive_ratio[static_cast<std::size_t>(model.on)]);
+        const double ratio = state.slipping ? 0.0 : std::abs(drive_ratio_of(step.model, step.state, model.on));
         state.turns += ratio * model.full_hz * step.dt_s;
         const bool slow = ratio * 100.0 < model.least_percent;
         state.waited_s = slow ? state.waited_s + step.dt_s : 0.0;

@@ -21,13 +21,14 @@ struct Stopper {
     static void declare(Declaration<Stopper>& kind) {
         kind.names("stopper", "transport", Symbol::Stopper, Placement::Mounted,
                    "a blade that rises across a surface and holds items back; a spring lowers it")
+            .extends()
             .quantity("height", &Model::height_m, Dimension::Length, "60 mm", 0.005, 1.0,
                       "above the surface when raised")
             .quantity("time", &Model::time_s, Dimension::Time, "0.15 s", 0.0, 60.0, "to rise, and to fall")
             .output("raise", "TRUE raises the blade; it waits while an item lies above it")
             .gauge("position", PointType::Analog, Dimension::Length, "of the blade above the surface",
-                   [](const Model&, const State&, const PlantModel&, const PlantState& state, int device) {
-                       return state.extension_m[static_cast<std::size_t>(device)];
+                   [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
+                       return extension_of_m(plant, state, device);
                    })
             .fault("jammed", "stays where it is", &State::jammed);
     }
@@ -55,8 +56,8 @@ struct Stopper {
         const SolidModel& blade = step.model.solids[static_cast<std::size_t>(model.solid)];
         bool clear = true;
         step.each_near(blade.zone, [&](const Item& item) {
-            const bool near = item.z_m < blade.top_m && item.z_m + item.height_m > blade.bottom_m - 0.01;
-            if (near && overlap(footprint(item), blade.area, 1e-6)) clear = false;
+            const bool near = item.z_m < blade.top_m && step.model.top_m(item) > blade.bottom_m - 0.01;
+            if (near && overlap(step.model.footprint(item), blade.area, 1e-6)) clear = false;
         });
         return clear;
     }

@@ -27,6 +27,7 @@ struct Tank {
     static void declare(Declaration<Tank>& kind) {
         kind.names("tank", "liquid", Symbol::Tank, Placement::Plan,
                    "holds a liquid; items lowered into it may take its colour")
+            .holds_liquid()
             .quantity("length", &Model::length_m, Dimension::Length, "", 0.05, 100.0, "inside, along x")
             .quantity("width", &Model::width_m, Dimension::Length, "", 0.05, 100.0, "inside, along y")
             .quantity("depth", &Model::depth_m, Dimension::Length, "", 0.05, 100.0, "inside; what is more overflows")
@@ -48,28 +49,27 @@ struct Tank {
             .quantity("surroundings", &Model::around_c, Dimension::Temperature, "20 degC", -50.0, 100.0,
                       "temperature around it")
             .gauge("level", PointType::Analog, Dimension::Length, "of the liquid above the bottom",
-                   [](const Model& m, const State&, const PlantModel&, const PlantState& state, int device) {
-                       return m.vessel.level_m(state.liquids[static_cast<std::size_t>(device)].volume_m3);
+                   [](const Model& m, const State&, const PlantModel& plant, const PlantState& state, int device) {
+                       return m.vessel.level_m(liquid_of(plant, state, device).volume_m3);
                    })
             .gauge("fill", PointType::Analog, Dimension::Percent, "level as a share of the depth",
-                   [](const Model& m, const State&, const PlantModel&, const PlantState& state, int device) {
-                       return 100.0 * m.vessel.level_m(state.liquids[static_cast<std::size_t>(device)].volume_m3) /
-                              m.depth_m;
+                   [](const Model& m, const State&, const PlantModel& plant, const PlantState& state, int device) {
+                       return 100.0 * m.vessel.level_m(liquid_of(plant, state, device).volume_m3) / m.depth_m;
                    })
             .gauge("volume", PointType::Analog, Dimension::Volume, "of the liquid",
-                   [](const Model&, const State&, const PlantModel&, const PlantState& state, int device) {
-                       return state.liquids[static_cast<std::size_t>(device)].volume_m3;
+                   [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
+                       return liquid_of(plant, state, device).volume_m3;
                    })
             .gauge("overflowed", PointType::Analog, Dimension::Volume, "spilt over the rim so far",
                    &State::overflowed_m3)
             .gauge("coated", PointType::Number, Dimension::Plain, "items coloured so far", &State::coated)
             .gauge("temperature", PointType::Analog, Dimension::Temperature, "of the liquid",
-                   [](const Model&, const State&, const PlantModel&, const PlantState& state, int device) {
-                       return state.liquids[static_cast<std::size_t>(device)].temperature_c;
+                   [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
+                       return liquid_of(plant, state, device).temperature_c;
                    })
             .gauge("concentration", PointType::Analog, Dimension::Percent, "of what is dissolved",
-                   [](const Model&, const State&, const PlantModel&, const PlantState& state, int device) {
-                       return 100.0 * state.liquids[static_cast<std::size_t>(device)].concentration;
+                   [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
+                       return 100.0 * liquid_of(plant, state, device).concentration;
                    })
             .fault_amount("leak", Dimension::Flow, 0.05e-3, "loses this much as long as there is liquid",
                           &State::leak_m3_s);
@@ -97,8 +97,9 @@ struct Tank {
             model.zone = at.add_zone(at.device.pose.origin(), std::max(model.length_m, model.width_m));
         model.vessel = {model.length_m * model.width_m, model.levels_m, model.volumes_m3};
         at.model.vessels[d] = model.vessel;
-        at.model.initial.liquids[d] = {model.vessel.volume_m3(std::min(model.start_m, model.depth_m)),
-                                       model.temperature_c, model.concentration / 100.0};
+        at.model.initial.liquids[static_cast<std::size_t>(at.device.liquid)] = {
+            model.vessel.volume_m3(std::min(model.start_m, model.depth_m)), model.temperature_c,
+            model.concentration / 100.0};
     }
 
     static void actuate(const Model& model, State& state, Step& step) {
@@ -127,10 +128,10 @@ struct Tank {
             const bool inside = std::abs(item.x_m - pose.x_m) <= model.length_m / 2.0 &&
                                 std::abs(item.y_m - pose.y_m) <= model.width_m / 2.0;
             // Coloured when its top is under: half a dip leaves half a brick.
-            const bool under = inside && item.z_m + item.height_m <= surface_m && item.z_m >= pose.z_m - 0.01;
-            item.soaked_s = under ? item.soaked_s + step.dt_s : inside ? 0.0 : item.soaked_s;
-            if (!under || item.soaked_s < model.soak_s || item.colour == model.colour) return;
-            item.colour = static_cast<std::int16_t>(model.colour);
+            const bool under = inside && step.model.top_m(item) <= surface_m && item.z_m >= pose.z_m - 0.01;
+            item.soaked_steps = under ? item.soaked_steps + 1 : inside ? 0 : item.soaked_steps;
+            if (!under || item.soaked_steps * step.dt_s < model.soak_s - 1e-9 || item.colour == model.colour) return;
+            item.paint(model.colour);
             volume = std::max(0.0, volume - model.drag_out_m3);
             ++state.coated;
         });

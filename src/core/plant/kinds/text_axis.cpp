@@ -27,6 +27,7 @@ struct TextAxis {
     static void declare(Declaration<TextAxis>& kind) {
         kind.names("text_axis", "motion", Symbol::Axis, Placement::Panel,
                    "a positioning axis that takes its orders as lines of text and answers so: docs/text-axis.md")
+            .extends()
             .quantity("answer_time", &Model::answer_s, Dimension::Time, "20 ms", 0.0, 10.0,
                       "from an order to its answer")
             .text_output("order", "a number of your choice and the order: 12 GO 350 mm")
