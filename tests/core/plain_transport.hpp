@@ -20,7 +20,9 @@ class PlainTransport {
         for (std::size_t i = 0; i < items().size(); ++i) settle(i);
         done_.assign(items().size(), false);
         went_.assign(items().size(), {});
-        for (std::size_t i = 0; i < items().size(); ++i) move(i);
+        going_ = gone_ = done_;
+        chain_.assign(items().size(), 0);
+        for (std::size_t i = 0; i < items().size(); ++i) move(i, static_cast<int>(i));
     }
 
   private:
@@ -209,7 +211,7 @@ class PlainTransport {
     }
 
     /// How far an item can go, and the solid that ends its way.
-    std::pair<double, int> room(std::size_t number, Vector2 unit, double wanted) {
+    std::pair<double, int> room(std::size_t number, Vector2 unit, double wanted, const Vector2* belt) {
         Item& i = items()[number];
         const plant::OrientedBox body = model_.footprint(i);
         std::pair<double, int> out{wanted, plant::kNone};
@@ -221,23 +223,35 @@ class PlainTransport {
         for (int j = 0; j < count(); ++j) {
             if (&item(j) == &i || !plant::same_height(model_, i, item(j))) continue;
             if (plant::free_way(body, model_.footprint(item(j)), unit) >= out.first) continue;
-            move(static_cast<std::size_t>(j));
+            const auto other = static_cast<std::size_t>(j);
+            const bool together = belt != nullptr && item(j).support == i.support;
+            move(other, together ? chain_[number] : j);
+            // On one belt, who goes all its way is not in the way, nor who waits behind.
+            if (together && going_[other] && chain_[other] == chain_[number]) continue;
+            if (together && gone_[other] && went_[other] == *belt) continue;
             const double free = plant::free_way(body, model_.footprint(item(j)), unit);
             if (free < out.first) out = {free, plant::kNone};
         }
         return out;
     }
 
-    void move(std::size_t number) {
+    void move(std::size_t number, int chain) {
         if (done_[number]) return;
-        done_[number] = true;
+        done_[number] = going_[number] = true;
+        chain_[number] = chain;
+        go(number);
+        going_[number] = false;
+        gone_[number] = true;
+    }
+
+    void go(std::size_t number) {
         Item& i = items()[number];
         if (state_.held(i) || i.on_floor) return;
         Vector2 way, unit;
         double size = 0.0;
         const plant::SurfaceModel* surface = nullptr;
         if (i.below != plant::kNone) {
-            move(static_cast<std::size_t>(i.below));
+            move(static_cast<std::size_t>(i.below), i.below);
             way = went_[static_cast<std::size_t>(i.below)];
             size = plant::length(way);
             unit = size > 0.0 ? way * (1.0 / size) : Vector2{};
@@ -256,7 +270,8 @@ class PlainTransport {
             }
         }
         if (size == 0.0) return;
-        auto [allowed, stopped_by] = room(number, unit, size);
+        auto [allowed, stopped_by] = room(number, unit, size, surface != nullptr && !surface->sliding ? &way : nullptr);
+        going_[number] = false;
         went_[number] = allowed == size ? way : unit * allowed;
         i.x_m += went_[number].x_m;
         i.y_m += went_[number].y_m;
@@ -270,7 +285,7 @@ class PlainTransport {
             if (share > 0.0) {
                 const Vector2 along = cosine > 0.0 ? face : face * -1.0;
                 const double wanted = (size - allowed) * share;
-                const double gone = room(number, along, wanted).first;
+                const double gone = room(number, along, wanted, nullptr).first;
                 went_[number] = went_[number] + along * gone;
                 i.x_m += (along * gone).x_m;
                 i.y_m += (along * gone).y_m;
@@ -285,7 +300,8 @@ class PlainTransport {
 
     const plant::PlantModel& model_;
     plant::PlantState& state_;
-    std::vector<bool> done_;
+    std::vector<bool> done_, going_, gone_;
+    std::vector<int> chain_;
     std::vector<Vector2> went_;
     std::vector<double> rose_;
 };

@@ -18,6 +18,7 @@ struct Vector2 {
     friend Vector2 operator+(Vector2 a, Vector2 b) { return {a.x_m + b.x_m, a.y_m + b.y_m}; }
     friend Vector2 operator-(Vector2 a, Vector2 b) { return {a.x_m - b.x_m, a.y_m - b.y_m}; }
     friend Vector2 operator*(Vector2 a, double by) { return {a.x_m * by, a.y_m * by}; }
+    bool operator==(const Vector2&) const = default;
 };
 
 inline double dot(Vector2 a, Vector2 b) {
@@ -65,6 +66,12 @@ struct OrientedBox {
     bool contains(Vector2 p) const {
         const Vector2 d = p - centre;
         return std::abs(dot(d, heading.ahead())) <= half_length_m && std::abs(dot(d, heading.left())) <= half_width_m;
+    }
+    /// A bound of the distance of a point: the farther of the two along the box's axes; negative inside.
+    double distance_at_least(Vector2 p) const {
+        const Vector2 d = p - centre;
+        return std::max(std::abs(dot(d, heading.ahead())) - half_length_m,
+                        std::abs(dot(d, heading.left())) - half_width_m);
     }
     std::array<Vector2, 4> corners() const {
         const Vector2 a = heading.ahead() * half_length_m, l = heading.left() * half_width_m;

@@ -169,8 +169,9 @@ struct Placing {
     SurfaceModel& surface(int number) { return model.surfaces[static_cast<std::size_t>(number)]; }
     /// `travel_m` is the farthest it goes along `push`.
     int add_solid(const OrientedBox& area, double bottom_m, double top_m, Vector2 push, double travel_m, bool present);
-    int add_zone(const OrientedBox& area) { return add_zone(area.centre, area.radius_m()); }
-    int add_zone(Vector2 centre, double radius_m);
+    /// Where each_near() looks: every item that reaches into it, and some that do not.
+    int add_zone(const OrientedBox& area);
+    int add_zone(Vector2 centre, double radius_m) { return add_zone({centre, radius_m, radius_m, {}}); }
     /// Nothing may be moved faster than the plant knows of.
     void moves_up_to(double speed_m_s) { model.top_speed_m_s = std::max(model.top_speed_m_s, speed_m_s); }
     /// The surface at the place of a mounted device.
@@ -210,7 +211,9 @@ struct Step {
     /// Calls f(item) for the items that may be in a zone, in order of arrival, those of this step last.
     template <class F>
     void each_near(int zone, F f) {
-        for (const int i : state.near.zone(zone)) f(state.items[static_cast<std::size_t>(i)]);
+        if (!state.near.quiet(zone)) {
+            for (const int i : state.near.zone(zone)) f(state.items[static_cast<std::size_t>(i)]);
+        }
         for (std::size_t i = state.near.listed(); i < state.items.size(); ++i) f(state.items[i]);
     }
     Liquid& liquid(int of) { return state.liquids[static_cast<std::size_t>(model.device(of).liquid)]; }

@@ -92,9 +92,9 @@ struct SolidModel {
     }
 };
 
-/// A circle in the plan in which a device looks for items.
+/// A box in the plan in which a device looks for items.
 struct ZoneModel {
-    Vector2 centre;
+    OrientedBox area;
     double radius_m = 0.0;
 };
 

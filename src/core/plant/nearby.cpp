@@ -19,6 +19,7 @@ void Nearby::renew(const PlantModel& model, const PlantState& state) {
     const double closing_m = 2.0 * model.top_speed_m_s * model.step_s;  // of two items, in a step
     const double skin_m = std::max(kSkin_m, closing_m * 1.01);
     steps_left_ = std::min(static_cast<int>(skin_m / closing_m), kMostSteps);
+    steps_gone_ = 0;
     reserve(model, state.items.size());
     double largest_m = 0.05;
     for (const Item& item : state.items) largest_m = std::max(largest_m, model.form_of(item).radius_m);
@@ -28,6 +29,7 @@ void Nearby::renew(const PlantModel& model, const PlantState& state) {
     find_zones(model, state, skin_m);
     find_solids(model);
     find_inland(model, state, skin_m / 2.0);
+    find_calm(state);
 }
 
 /// Room ahead, so that lists that grow and shrink do not allocate.
@@ -40,6 +42,8 @@ void Nearby::reserve(const PlantModel& model, std::size_t items) {
     solid_list_.reserve(2 * reserved_ + 4 * model.solids.size());
     zone_start_.reserve(model.zones.size() + 1);
     zone_list_.reserve(2 * reserved_ + 4 * model.zones.size());
+    zone_quiet_.reserve(model.zones.size());
+    roused_.reserve(reserved_);
     inland_.reserve(reserved_);
     cell_items_.reserve(reserved_);
     cell_of_.reserve(reserved_);
@@ -116,11 +120,15 @@ void Nearby::find_items(const PlantModel& model, const PlantState& state, double
 void Nearby::find_zones(const PlantModel& model, const PlantState& state, double skin_m) {
     zone_start_.assign(1, 0);
     zone_list_.clear();
+    zone_quiet_.clear();
     const double half_cell_m = cell_m_ / 2.0;  // no item's radius is more
+    const double step_m = model.top_speed_m_s * model.step_s * 1.01;
     for (const ZoneModel& zone : model.zones) {
-        const double reach_m = zone.radius_m + half_cell_m + skin_m;
-        const int x0 = column(zone.centre.x_m - reach_m), x1 = column(zone.centre.x_m + reach_m);
-        const int y0 = row(zone.centre.y_m - reach_m), y1 = row(zone.centre.y_m + reach_m);
+        const Rectangle bounds = zone.area.bounds();
+        const double reach_m = half_cell_m + skin_m;
+        const int x0 = column(bounds.x0_m - reach_m), x1 = column(bounds.x1_m + reach_m);
+        const int y0 = row(bounds.y0_m - reach_m), y1 = row(bounds.y1_m + reach_m);
+        double nearest_m = skin_m;
         for (int r = y0; r <= y1; ++r) {
             const int row_start = r * columns_;
             const auto from = static_cast<std::size_t>(row_start + x0),
@@ -128,13 +136,15 @@ void Nearby::find_zones(const PlantModel& model, const PlantState& state, double
             for (int k = cell_start_[from]; k < cell_start_[to]; ++k) {
                 const int i = cell_items_[static_cast<std::size_t>(k)];
                 const Item& item = state.items[static_cast<std::size_t>(i)];
-                const double reach = zone.radius_m + model.form_of(item).radius_m + skin_m;
-                const double dx = item.x_m - zone.centre.x_m, dy = item.y_m - zone.centre.y_m;
-                if (dx * dx + dy * dy < reach * reach) zone_list_.push_back(i);
+                const double gap_m = zone.area.distance_at_least({item.x_m, item.y_m}) - model.form_of(item).radius_m;
+                if (gap_m >= skin_m) continue;
+                zone_list_.push_back(i);
+                nearest_m = std::min(nearest_m, gap_m);
             }
         }
         std::sort(zone_list_.begin() + zone_start_.back(), zone_list_.end());
         zone_start_.push_back(static_cast<int>(zone_list_.size()));
+        zone_quiet_.push_back(static_cast<int>(std::floor(nearest_m / step_m)));
     }
 }
 
@@ -165,7 +175,44 @@ void Nearby::find_inland(const PlantModel& model, const PlantState& state, doubl
         const double along = pose.along(item.x_m, item.y_m), left = pose.left(item.x_m, item.y_m);
         const bool inside =
             along > travel_m && along < s.length_m - travel_m && std::abs(left) < s.half_width_m - travel_m;
-        if (inside) inland_[i] = items(i).empty() && solids(i).empty() ? 2 : 1;
+        if (inside) inland_[i] = kInland;
+    }
+}
+
+/// All that is inland is calm, but for what a solid or something on another surface could meet, or a device holds, and
+/// all that touches on these, and so on. Cost: items x neighbours.
+void Nearby::find_calm(const PlantState& state) {
+    roused_.clear();
+    for (std::size_t i = 0; i < state.items.size(); ++i) {
+        const Item& item = state.items[i];
+        const bool apart = inland_[i] == 0 || !solids(i).empty() || state.held(item);
+        const auto elsewhere = [&](int j) { return state.items[static_cast<std::size_t>(j)].support != item.support; };
+        const auto near = items(i);
+        if (apart || std::any_of(near.begin(), near.end(), elsewhere))
+            roused_.push_back(static_cast<int>(i));
+        else
+            inland_[i] = kCalm;
+    }
+    rouse_neighbours();
+}
+
+void Nearby::rouse(std::size_t item) {
+    if (inland_[item] != kCalm) return;
+    inland_[item] = kInland;
+    roused_.assign(1, static_cast<int>(item));
+    rouse_neighbours();
+}
+
+void Nearby::rouse_neighbours() {
+    while (!roused_.empty()) {
+        const auto i = static_cast<std::size_t>(roused_.back());
+        roused_.pop_back();
+        for (const int j : items(i)) {
+            std::uint8_t& other = inland_[static_cast<std::size_t>(j)];
+            if (other != kCalm) continue;
+            other = kInland;
+            roused_.push_back(j);
+        }
     }
 }
 

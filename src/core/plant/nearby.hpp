@@ -31,7 +31,10 @@ class Nearby {
     /// Items came, went, or were moved by hand.
     void forget() { steps_left_ = 0; }
     bool known() const { return steps_left_ > 0; }
-    void step_done() { --steps_left_; }
+    void step_done() {
+        --steps_left_;
+        ++steps_gone_;
+    }
     /// Makes the lists. Cost: items x neighbours, plus zones.
     void renew(const PlantModel& model, const PlantState& state);
 
@@ -43,10 +46,18 @@ class Nearby {
     std::span<const int> zone(int zone) const { return slice(zone_start_, zone_list_, static_cast<std::size_t>(zone)); }
     /// Whether the item stays on its surface, a level one that does not turn, as long as the lists hold.
     bool inland(std::size_t item) const { return inland_[item] != 0; }
-    /// Inland, and nothing within reach.
-    bool alone(std::size_t item) const { return inland_[item] == 2; }
+    /// No item can have come into the zone yet.
+    bool quiet(int zone) const { return zone_quiet_[static_cast<std::size_t>(zone)] >= steps_gone_; }
+    /// Inland, and whatever is within reach, or within reach of that, is so too and on the same surface: they go with
+    /// it as one, as long as the lists hold.
+    bool calm(std::size_t item) const { return inland_[item] == kCalm; }
+    /// Something acts on it alone: what is calm around it is so no more.
+    void rouse(std::size_t item);
     /// Its support changed outside of its own movement.
-    void unsettle(std::size_t item) { inland_[item] = 0; }
+    void unsettle(std::size_t item) {
+        rouse(item);
+        inland_[item] = 0;
+    }
 
   private:
     static std::span<const int> slice(const std::vector<int>& start, const std::vector<int>& list, std::size_t i) {
@@ -59,15 +70,21 @@ class Nearby {
     void find_zones(const PlantModel& model, const PlantState& state, double skin_m);
     void find_solids(const PlantModel& model);
     void find_inland(const PlantModel& model, const PlantState& state, double travel_m);
+    void find_calm(const PlantState& state);
+    void rouse_neighbours();
     int column(double x_m) const;
     int row(double y_m) const;
 
-    int steps_left_ = 0;
+    static constexpr std::uint8_t kInland = 1, kCalm = 2;
+
+    int steps_left_ = 0, steps_gone_ = 0;
     std::size_t reserved_ = 0;
     std::vector<int> item_start_, item_list_;
     std::vector<int> solid_start_, solid_list_;
     std::vector<int> zone_start_, zone_list_;
+    std::vector<int> zone_quiet_;  ///< Steps from the making of the lists in which nothing reaches into a zone.
     std::vector<std::uint8_t> inland_;
+    std::vector<int> roused_;  ///< Whose neighbours are to be roused.
     // The grid, row by row.
     std::vector<int> cell_start_, cell_items_, cell_of_;
     double x0_m_ = 0.0, y0_m_ = 0.0, cell_m_ = 1.0;

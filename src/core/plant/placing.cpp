@@ -24,14 +24,17 @@ int Placing::add_surface(double length_m, double width_m, double from_m) {
 
 int Placing::add_solid(const OrientedBox& area, double bottom_m, double top_m, Vector2 push, double travel_m,
                        bool present) {
-    const int zone = add_zone(area.centre + push * (travel_m / 2.0), area.radius_m() + travel_m / 2.0);
+    OrientedBox swept = area.moved(push * (travel_m / 2.0));
+    swept.half_length_m += std::abs(dot(push, area.heading.ahead())) * travel_m / 2.0;
+    swept.half_width_m += std::abs(dot(push, area.heading.left())) * travel_m / 2.0;
+    const int zone = add_zone(swept);
     model.solids.push_back({index, area, bottom_m, top_m, push, zone});
     model.initial.solids.push_back({present, 0.0, 0.0});
     return static_cast<int>(model.solids.size()) - 1;
 }
 
-int Placing::add_zone(Vector2 centre, double radius_m) {
-    model.zones.push_back({centre, radius_m});
+int Placing::add_zone(const OrientedBox& area) {
+    model.zones.push_back({area, area.radius_m()});
     return static_cast<int>(model.zones.size()) - 1;
 }
 

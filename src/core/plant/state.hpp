@@ -83,6 +83,7 @@ struct StepScratch {
     std::vector<Stride> strides;     ///< By surface.
     std::vector<std::uint8_t> done;  ///< By item.
     std::vector<Vector2> went;       ///< By item.
+    std::vector<int> chain;          ///< By item: who asked first, of those on its belt that ask each other to go.
     std::vector<Item> turned;
     std::vector<double> rose;    ///< By item.
     std::vector<double> wanted;  ///< By solid: what it wanted in the last step.
@@ -116,7 +117,11 @@ struct PlantState {
     StepScratch scratch;
 
     bool held(const Item& item) const { return item.held_in == step_number; }
-    void hold(Item& item) const { item.held_in = step_number; }
+    void hold(Item& item) {
+        item.held_in = step_number;
+        const auto number = static_cast<std::size_t>(&item - items.data());
+        if (number < near.listed()) near.rouse(number);
+    }
     /// It is gone before anything moves again.
     void take_away(Item& item) {
         item.gone = true;

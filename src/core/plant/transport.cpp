@@ -349,17 +349,18 @@ class Transport {
             strides_.push_back({way, size > 0.0 ? way * (1.0 / size) : Vector2{}, size});
         }
         const std::size_t n = state_.items.size();
-        done_.assign(n, 0);
+        done_.assign(n, kWaiting);
         went_.resize(n);
+        chain_.resize(n);
         for (std::size_t i = 0; i < n; ++i) {
-            Item& item = state_.items[i];
-            if (state_.near.alone(i) && !state_.held(item)) {
-                const Vector2 way = strides_[index(item.support)].way;
-                item.x_m += way.x_m;
-                item.y_m += way.y_m;
-            } else {
+            if (!state_.near.calm(i)) {
                 move(i);
+                continue;
             }
+            Item& item = state_.items[i];
+            const Vector2 way = strides_[index(item.support)].way;
+            item.x_m += way.x_m;
+            item.y_m += way.y_m;
         }
     }
 
@@ -388,17 +389,25 @@ class Transport {
         return dx * dx + dy * dy > reach * reach;
     }
 
-    void move(std::size_t i) {
-        if (done_[i] != 0) return;
-        done_[i] = 1;
+    void move(std::size_t i) { move(i, static_cast<int>(i)); }
+    void move(std::size_t i, int chain) {
+        if (done_[i] != kWaiting) return;
+        done_[i] = kGoing;
+        chain_[i] = chain;
         went_[i] = {};
+        go(i);
+        done_[i] = kDone;
+    }
+
+    void go(std::size_t i) {
         const Stride stride = wish(i);
         if (stride.size_m == 0.0) return;
         Item& item = state_.items[i];
-        const Room room = room_ahead(i, stride.unit, stride.size_m);
+        const Room room = room_ahead(i, stride.unit, stride.size_m, rides_belt(item));
         went_[i] = room.way_m == stride.size_m ? stride.way : stride.unit * room.way_m;
         item.x_m += went_[i].x_m;
         item.y_m += went_[i].y_m;
+        done_[i] = kLed;
         const bool led = room.solid != kNone && go_along(i, stride, room);
         if (item.below == kNone) slide(item, led ? stride.size_m : room.way_m, stride.size_m);
     }
@@ -408,7 +417,7 @@ class Transport {
         double way_m = 0.0;
         int solid = kNone;
     };
-    Room room_ahead(std::size_t i, Vector2 unit, double wanted_m) {
+    Room room_ahead(std::size_t i, Vector2 unit, double wanted_m, bool with_belt) {
         const Item& item = state_.items[i];
         const OrientedBox body = model_.footprint(item);
         Room room{wanted_m, kNone};
@@ -419,14 +428,25 @@ class Transport {
         }
         for (const int j : state_.near.items(i)) {
             const Item& other = state_.items[index(j)];
-            if (far(item, other, room.way_m) || !same_height(model_, item, other) ||
-                free_way(body, model_.footprint(other), unit) >= room.way_m)
+            const bool together = with_belt && other.support == item.support;
+            if ((together && goes_along(i, index(j))) || far(item, other, room.way_m) ||
+                !same_height(model_, item, other) || free_way(body, model_.footprint(other), unit) >= room.way_m)
                 continue;
-            move(index(j));  // who is in front goes first
+            move(index(j), together ? chain_[i] : j);  // who is in front goes first
+            if (together && goes_along(i, index(j))) continue;
             const double free = free_way(body, model_.footprint(other), unit);
             if (free < room.way_m) room = {free, kNone};
         }
         return room;
+    }
+
+    bool rides_belt(const Item& item) const {
+        return item.support != kNone && !model_.surfaces[index(item.support)].sliding;
+    }
+    /// Of two on one belt: `j` has gone all the belt's way, or waits behind `i` for it to go; it is not in the way.
+    bool goes_along(std::size_t i, std::size_t j) const {
+        if (done_[j] == kGoing) return chain_[j] == chain_[i];
+        return done_[j] == kDone && went_[j] == strides_[index(state_.items[i].support)].way;
     }
 
     // An item at a slanted face is led along it. The belt goes on under it and drags it the way that belt and item
@@ -441,7 +461,7 @@ class Transport {
         if (share <= 0.0) return false;
         const Vector2 unit = cosine > 0.0 ? face : face * -1.0;
         const double wanted_m = (stride.size_m - room.way_m) * share;
-        const double way_m = room_ahead(i, unit, wanted_m).way_m;
+        const double way_m = room_ahead(i, unit, wanted_m, false).way_m;
         const Vector2 way = unit * way_m;
         went_[i] = went_[i] + way;
         item.x_m += way.x_m;
@@ -456,6 +476,8 @@ class Transport {
         item.speed_m_s = went < wanted - kTouch_m ? 0.0 : std::max(0.0, item.speed_m_s + surface.slide_m_s2 * dt_s_);
     }
 
+    /// How far an item is with its step. It is led by a guide, if at all, when it has gone with its belt.
+    enum Progress : std::uint8_t { kWaiting, kGoing, kLed, kDone };
     static constexpr int kMostPushed = 200;  ///< Items one plate moves in a row; more do not give.
     static constexpr int kMostStacked = 100;
 
@@ -465,6 +487,7 @@ class Transport {
     std::vector<Stride>& strides_ = state_.scratch.strides;
     std::vector<std::uint8_t>& done_ = state_.scratch.done;
     std::vector<Vector2>& went_ = state_.scratch.went;
+    std::vector<int>& chain_ = state_.scratch.chain;
     std::vector<Item>& turned_ = state_.scratch.turned;
     std::vector<double>& rose_ = state_.scratch.rose;  ///< By item, in this step.
 };

@@ -39,7 +39,8 @@ struct Checkweigher {
         at.device.length_m = model.length_m;
         at.device.width_m = at.mounted_device().width_m;
         model.half_width_m = at.device.width_m / 2.0;
-        model.zone = at.add_zone(at.device.pose.origin(), model.length_m / 2.0 + model.half_width_m);
+        model.zone =
+            at.add_zone({at.device.pose.origin(), model.length_m / 2.0, model.half_width_m, at.device.pose.heading});
     }
 
     static void sense(const Model& model, State& state, Step& step) {

@@ -48,9 +48,9 @@ struct CodeReader {
         at.device.width_m = at.mounted_device().width_m;
         model.half_width_m = at.device.width_m / 2.0;
         const double length_m = at.mounted_device().length_m;
-        model.zone = model.rides == kNone ? at.add_zone(at.device.pose.origin(), model.half_width_m)
-                                          : at.add_zone({at.device.pose.at(length_m / 2.0, 0.0), length_m / 2.0,
-                                                         model.half_width_m, at.device.pose.heading});
+        const double reach_m = model.rides == kNone ? 0.0 : length_m / 2.0;
+        model.zone =
+            at.add_zone({at.device.pose.at(reach_m, 0.0), reach_m, model.half_width_m, at.device.pose.heading});
     }
 
     static void sense(const Model& model, State& state, Step& step) {

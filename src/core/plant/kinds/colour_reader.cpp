@@ -28,7 +28,7 @@ struct ColourReader {
     static void place(Placing& at, Model& model, State&) {
         at.device.width_m = at.model.devices[static_cast<std::size_t>(at.device.mounted_on)].width_m;
         model.half_width_m = at.device.width_m / 2.0;
-        model.zone = at.add_zone(at.device.pose.origin(), model.half_width_m);
+        model.zone = at.add_zone({at.device.pose.origin(), 0.0, model.half_width_m, at.device.pose.heading});
     }
 
     static void sense(const Model& model, State& state, Step& step) {

@@ -52,7 +52,7 @@ struct PhotoEye {
         model.half_width_m = at.device.width_m / 2.0;
         const Pose& pose = at.device.pose;
         model.beam = {pose.origin(), 0.0, model.half_width_m, pose.heading};
-        model.zone = at.add_zone(pose.origin(), model.half_width_m);
+        model.zone = at.add_zone(model.beam);
     }
 
     /// The beam of a diffuse eye starts at its side and ends at its range.

@@ -53,8 +53,8 @@ struct RollerBed {
         for (int z = 0; z < model.zones; ++z) {
             const int surface = at.add_surface(zone_m, model.width_m, z * zone_m);
             if (z == 0) model.first = surface;
-            model.looks[static_cast<std::size_t>(z)] =
-                at.add_zone(at.device.pose.at((z + 1) * zone_m - kLook_m, 0.0), model.width_m / 2.0);
+            model.looks[static_cast<std::size_t>(z)] = at.add_zone(
+                {at.device.pose.at((z + 1) * zone_m - kLook_m, 0.0), 0.0, model.width_m / 2.0, at.device.pose.heading});
         }
         at.moves_up_to(model.speed_m_s);
     }
