@@ -140,6 +140,10 @@ void BM_Plant(benchmark::State& state) {
     state.counters["times_real_time"] = benchmark::Counter(kStep_s, benchmark::Counter::kIsIterationInvariantRate);
     state.counters["items"] = static_cast<double>(yard.session().plant().items.size());
     state.counters["blocked_share"] = share;
+    const plant::Nearby& near = yard.session().plant().near;
+    int ordered = 0;
+    for (std::size_t i = 0; i < near.listed(); ++i) ordered += near.ordered(i) ? 1 : 0;
+    state.counters["ordered_share"] = ordered / state.counters["items"];
 }
 
 /// A copy of the whole session against a step of it.

@@ -544,13 +544,15 @@ class Builder {
                 model_->points.push_back({device.name + "." + spec.name, static_cast<int>(d), static_cast<int>(s),
                                           spec.direction, spec.type, spec.dimension, low, high, text});
             }
-            if (device.kind->actuate != nullptr) model_->actuating.push_back(static_cast<int>(d));
-            if (device.kind->sense != nullptr) model_->sensing.push_back(static_cast<int>(d));
+            const auto call = [&](auto* act) {
+                return StepCall{act, device.model_offset, device.state_offset, static_cast<int>(d)};
+            };
+            if (device.kind->actuate != nullptr) model_->actuating.push_back(call(device.kind->actuate));
+            if (device.kind->sense != nullptr) model_->sensing.push_back(call(device.kind->sense));
         }
         // Actuators look first, so that a switch on one sees where it went in the same step.
-        std::stable_partition(model_->sensing.begin(), model_->sensing.end(), [&](int d) {
-            return model_->devices[static_cast<std::size_t>(d)].kind->actuate != nullptr;
-        });
+        std::stable_partition(model_->sensing.begin(), model_->sensing.end(),
+                              [&](const StepCall& c) { return model_->device(c.device).kind->actuate != nullptr; });
         model_->initial.points.assign(model_->points.size(), 0.0);
         model_->initial.texts.resize(static_cast<std::size_t>(texts));
     }

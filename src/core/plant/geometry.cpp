@@ -43,6 +43,16 @@ bool overlap(const OrientedBox& a, const OrientedBox& b, double tolerance) {
     return all_axes(a, b, [&](Vector2 axis, double reach) { return std::abs(dot(between, axis)) < reach - tolerance; });
 }
 
+double gap_at_least(const OrientedBox& a, const OrientedBox& b) {
+    const Vector2 between = b.centre - a.centre;
+    double widest = -std::numeric_limits<double>::infinity();
+    all_axes(a, b, [&](Vector2 axis, double reach) {
+        widest = std::max(widest, std::abs(dot(between, axis)) - reach);
+        return true;
+    });
+    return widest;
+}
+
 double free_way(const OrientedBox& body, const OrientedBox& other, Vector2 way) {
     constexpr double kNever = std::numeric_limits<double>::infinity();
     const Vector2 between = other.centre - body.centre;

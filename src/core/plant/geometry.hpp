@@ -28,6 +28,11 @@ inline double length(Vector2 a) {
     return std::sqrt(dot(a, a));
 }
 
+inline Vector2 unit_or_zero(Vector2 a) {
+    const double size = length(a);
+    return size > 0.0 ? a * (1.0 / size) : Vector2{};
+}
+
 /// Where something looks: an angle from the x axis, counter-clockwise, kept as its cosine and sine. Quarter turns are
 /// exact, so that rows of belts stay rows.
 struct Heading {
@@ -91,6 +96,9 @@ struct OrientedBox {
 
 /// Whether two boxes overlap by more than `tolerance`, by the separating axis theorem (Gottschalk et al. 1996).
 bool overlap(const OrientedBox& a, const OrientedBox& b, double tolerance);
+
+/// A bound of the distance of two boxes: the widest gap along one of their axes; negative when they overlap.
+double gap_at_least(const OrientedBox& a, const OrientedBox& b);
 
 /// How far `body` can go along the unit vector `way` before it touches `other`; infinite when it never does. What it
 /// overlaps already by more than kCatch_m does not hold it.

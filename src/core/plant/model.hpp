@@ -16,6 +16,7 @@
 namespace vyard::plant {
 
 struct Kind;
+struct Step;
 
 enum class PointDirection : std::uint8_t { Input, Output };  ///< Seen from the controller.
 enum class PointType : std::uint8_t { Boolean, Number, Analog, Text };
@@ -33,24 +34,25 @@ struct PointModel {
     int text = kNone;              ///< Of a text: its number in PlantState::texts.
 };
 
-struct DeviceModel {
-    std::string name;
+/// What is asked in every step stands first, so that it lies together.
+struct alignas(64) DeviceModel {
+    Pose pose;
+    std::array<int, kMaxPoints> points{};  ///< Number of each declared point, kNone when this device lacks it.
     const Kind* kind = nullptr;
-    base::Place place;
     std::uint32_t model_offset = 0;
     std::uint32_t state_offset = 0;
-    std::array<int, kMaxPoints> points{};  ///< Number of each declared point, kNone when this device lacks it.
+    int surface = kNone;    ///< Its carrying surface, if it has one; of several, the first.
+    int surface_count = 0;  ///< They follow one another along its heading.
+    /// Its numbers in the lists of PlantState that are named so; kNone in those it has no part in.
+    int extension = kNone, drive = kNone, liquid = kNone, air = kNone;
+    std::string name;
+    base::Place place;
     bool in_plan = false;                  ///< Has a place in the plan (a panel device has none).
-    Pose pose;
     double length_m = 0.0, width_m = 0.0;  ///< For drawing; along and across the heading.
     int mounted_on = kNone;
     int from = kNone, into = kNone;      ///< Devices that it leads liquid or bulk between.
     bool on_left = true;                 ///< Side of what it is mounted on, seen along it.
-    int surface = kNone;                 ///< Its carrying surface, if it has one; of several, the first.
-    int surface_count = 0;               ///< They follow one another along its heading.
     std::vector<std::string> positions;  ///< Of a selector.
-    /// Its numbers in the lists of PlantState that are named so; kNone in those it has no part in.
-    int extension = kNone, drive = kNone, liquid = kNone, air = kNone;
 };
 
 /// Carries items. A rectangle whose top falls by `drop_m` over its length, or a disc about its pivot.
@@ -139,6 +141,14 @@ struct Vessel {
     int part_of(const NumberList& list, double value) const;
 };
 
+/// A part of a step that a device does.
+struct StepCall {
+    void (*act)(const std::byte* model, std::byte* state, Step&) = nullptr;
+    std::uint32_t model_offset = 0;
+    std::uint32_t state_offset = 0;
+    int device = 0;
+};
+
 struct PlantModel {
     std::vector<std::shared_ptr<const Kind>> own_kinds;  ///< Of this plant alone.
     std::vector<DeviceModel> devices;
@@ -152,8 +162,8 @@ struct PlantModel {
     std::vector<std::byte> parameters;     ///< Models of all devices, at DeviceModel::model_offset.
     std::vector<std::int16_t> item_lists;  ///< Lists of parameters, one after the other.
     std::vector<Vessel> vessels;           ///< Per device; of tanks.
-    std::vector<int> actuating;            ///< Devices with an actuate step, in order of the file.
-    std::vector<int> sensing;
+    std::vector<StepCall> actuating;       ///< Of devices with an actuate step, in order of the file.
+    std::vector<StepCall> sensing;
     PlantState initial;
     double step_s = 0.005;
     double top_speed_m_s = kLeastTopSpeed_m_s;  ///< No item is moved faster in the plan.

@@ -13,6 +13,13 @@ namespace {
 constexpr int kMostSteps = 250;          ///< Lists are made anew at least this often, however slow the plant is.
 constexpr std::size_t kSpareCells = 64;  ///< Cells a grid may have beyond four an item.
 
+/// Whether the circles around two items are at least `skin_m` apart.
+bool far(const PlantModel& model, const Item& a, const Item& b, double skin_m) {
+    const double reach = model.form_of(a).radius_m + model.form_of(b).radius_m + skin_m;
+    const double dx = b.x_m - a.x_m, dy = b.y_m - a.y_m;
+    return dx * dx + dy * dy >= reach * reach;
+}
+
 }  // namespace
 
 void Nearby::renew(const PlantModel& model, const PlantState& state) {
@@ -24,11 +31,11 @@ void Nearby::renew(const PlantModel& model, const PlantState& state) {
     double largest_m = 0.05;
     for (const Item& item : state.items) largest_m = std::max(largest_m, model.form_of(item).radius_m);
     make_grid(state, 2.0 * largest_m + skin_m);
-    inland_.assign(state.items.size(), 0);
+    find_inland(model, state, skin_m / 2.0);
     find_items(model, state, skin_m);
     find_zones(model, state, skin_m);
     find_solids(model);
-    find_inland(model, state, skin_m / 2.0);
+    find_order(model, state);
     find_calm(state);
 }
 
@@ -38,6 +45,8 @@ void Nearby::reserve(const PlantModel& model, std::size_t items) {
     reserved_ = 2 * items + 16;
     item_start_.reserve(reserved_ + 1);
     item_list_.reserve(8 * reserved_);
+    item_side_.reserve(8 * reserved_);
+    front_.reserve(model.surfaces.size());
     solid_start_.reserve(reserved_ + 1);
     solid_list_.reserve(2 * reserved_ + 4 * model.solids.size());
     zone_start_.reserve(model.zones.size() + 1);
@@ -107,9 +116,12 @@ void Nearby::find_items(const PlantModel& model, const PlantState& state, double
             for (int k = cell_start_[from]; k < cell_start_[to]; ++k) {
                 const int j = cell_items_[static_cast<std::size_t>(k)];
                 const Item& other = state.items[static_cast<std::size_t>(j)];
-                const double reach = model.form_of(item).radius_m + model.form_of(other).radius_m + skin_m;
-                const double dx = other.x_m - item.x_m, dy = other.y_m - item.y_m;
-                if (static_cast<std::size_t>(j) != i && dx * dx + dy * dy < reach * reach) item_list_.push_back(j);
+                const auto n = static_cast<std::size_t>(j);
+                if (n == i || far(model, item, other, skin_m)) continue;
+                // What stays on surfaces that do not turn does not turn, so that its box says more than its circle.
+                const bool boxes = inland_[i] != 0 && inland_[n] != 0;
+                if (boxes && gap_at_least(model.footprint(item), model.footprint(other)) >= skin_m) continue;
+                item_list_.push_back(j);
             }
         }
         std::sort(item_list_.begin() + item_start_.back(), item_list_.end());
@@ -166,6 +178,7 @@ void Nearby::find_solids(const PlantModel& model) {
 }
 
 void Nearby::find_inland(const PlantModel& model, const PlantState& state, double travel_m) {
+    inland_.assign(state.items.size(), 0);
     for (std::size_t i = 0; i < state.items.size(); ++i) {
         const Item& item = state.items[i];
         if (item.support == kNone || item.below != kNone) continue;
@@ -179,40 +192,98 @@ void Nearby::find_inland(const PlantModel& model, const PlantState& state, doubl
     }
 }
 
-/// All that is inland is calm, but for what a solid or something on another surface could meet, or a device holds, and
-/// all that touches on these, and so on. Cost: items x neighbours.
-void Nearby::find_calm(const PlantState& state) {
-    roused_.clear();
-    for (std::size_t i = 0; i < state.items.size(); ++i) {
-        const Item& item = state.items[i];
-        const bool apart = inland_[i] == 0 || !solids(i).empty() || state.held(item);
-        const auto elsewhere = [&](int j) { return state.items[static_cast<std::size_t>(j)].support != item.support; };
-        const auto near = items(i);
-        if (apart || std::any_of(near.begin(), near.end(), elsewhere))
-            roused_.push_back(static_cast<int>(i));
-        else
-            inland_[i] = kCalm;
+namespace {
+
+/// Where `other` lies as seen from `item`, for a way of unit vector `front`. What touches is in front, behind or
+/// beside; of boxes that stand askew only what is clearly apart is.
+Nearby::Side side_of(const OrientedBox& item, const OrientedBox& other, Vector2 front) {
+    const auto straight = [&](const OrientedBox& box) {
+        return std::abs(dot(box.heading.ahead(), front)) < 1e-9 || std::abs(dot(box.heading.left(), front)) < 1e-9;
+    };
+    const double slack_m = straight(item) && straight(other) ? kTouch_m / 2.0 : -kTouch_m;
+    const Vector2 between = other.centre - item.centre, left{-front.y_m, front.x_m};
+    const double along_m = dot(between, front);
+    const double reach_m = item.half_extent(front) + other.half_extent(front) - slack_m;
+    if (along_m >= reach_m) return Nearby::Side::Front;
+    if (along_m <= -reach_m) return Nearby::Side::Behind;
+    const double beside_m = item.half_extent(left) + other.half_extent(left) - slack_m;
+    return std::abs(dot(between, left)) >= beside_m ? Nearby::Side::Beside : Nearby::Side::Mixed;
+}
+
+}  // namespace
+
+/// Cost: items x neighbours.
+void Nearby::find_order(const PlantModel& model, const PlantState& state) {
+    front_.clear();
+    for (const SurfaceState& s : state.surfaces) {
+        const Vector2 front = unit_or_zero(carried(s, 1.0));
+        front_.push_back(front == Vector2{} ? s.pose.heading.ahead() : front);
     }
-    rouse_neighbours();
+    item_side_.assign(item_list_.size(), Side::Mixed);
+    const auto plain = [&](std::size_t i) { return inland_[i] != 0 && solids(i).empty(); };
+    for (std::size_t i = 0; i < state.items.size(); ++i) {
+        if (!plain(i)) continue;
+        const Item& item = state.items[i];
+        const OrientedBox body = model.footprint(item);
+        bool ordered = true;
+        for (auto k = static_cast<std::size_t>(item_start_[i]); k < static_cast<std::size_t>(item_start_[i + 1]); ++k) {
+            const auto j = static_cast<std::size_t>(item_list_[k]);
+            const Item& other = state.items[j];
+            if (plain(j) && other.support == item.support)
+                item_side_[k] = side_of(body, model.footprint(other), front_[static_cast<std::size_t>(item.support)]);
+            ordered = ordered && item_side_[k] != Side::Mixed;
+        }
+        if (ordered) roused_.push_back(static_cast<int>(i));
+    }
+    for (const int i : roused_) inland_[static_cast<std::size_t>(i)] = kOrdered;
+    roused_.clear();
+}
+
+/// Cost: items x neighbours.
+void Nearby::find_calm(const PlantState& state) {
+    for (std::uint8_t& i : inland_) i = i == kOrdered ? kCalm : i;
+    for (std::size_t i = 0; i < state.items.size(); ++i) {
+        const bool held_up = !calm(i) || state.held(state.items[i]);
+        if (!held_up) continue;
+        if (calm(i)) inland_[i] = kOrdered;
+        roused_.push_back(static_cast<int>(i));
+    }
+    rouse_those_behind();
 }
 
 void Nearby::rouse(std::size_t item) {
     if (inland_[item] != kCalm) return;
-    inland_[item] = kInland;
-    roused_.assign(1, static_cast<int>(item));
-    rouse_neighbours();
+    inland_[item] = kOrdered;
+    roused_.push_back(static_cast<int>(item));
+    rouse_those_behind();
 }
 
-void Nearby::rouse_neighbours() {
+void Nearby::rouse_those_behind() {
     while (!roused_.empty()) {
         const auto i = static_cast<std::size_t>(roused_.back());
         roused_.pop_back();
-        for (const int j : items(i)) {
-            std::uint8_t& other = inland_[static_cast<std::size_t>(j)];
-            if (other != kCalm) continue;
-            other = kInland;
-            roused_.push_back(j);
+        for (auto k = static_cast<std::size_t>(item_start_[i]); k < static_cast<std::size_t>(item_start_[i + 1]); ++k) {
+            std::uint8_t& other = inland_[static_cast<std::size_t>(item_list_[k])];
+            if (other != kCalm || item_side_[k] == Side::Front || item_side_[k] == Side::Beside) continue;
+            other = kOrdered;
+            roused_.push_back(item_list_[k]);
         }
+    }
+}
+
+void Nearby::unsettle(std::size_t item) {
+    rouse(item);
+    inland_[item] = 0;
+    for (const int j : items(item)) {
+        const auto other = static_cast<std::size_t>(j);
+        rouse(other);
+        inland_[other] = std::min(inland_[other], kInland);
+    }
+}
+
+void Nearby::unsettle_all_on(const PlantState& state, int surface) {
+    for (std::size_t i = 0; i < listed(); ++i) {
+        if (state.items[i].support == surface) inland_[i] = std::min(inland_[i], kInland);
     }
 }
 

@@ -9,6 +9,8 @@
 #include <span>
 #include <vector>
 
+#include "core/plant/geometry.hpp"
+
 namespace vyard::plant {
 
 constexpr int kNone = -1;
@@ -18,6 +20,8 @@ struct PlantState;
 
 class Nearby {
   public:
+    enum class Side : std::uint8_t { Mixed, Front, Behind, Beside };  ///< Of a neighbour, as seen from an item.
+
     Nearby() = default;
     Nearby(const Nearby&) {}
     Nearby& operator=(const Nearby&) {
@@ -48,16 +52,27 @@ class Nearby {
     bool inland(std::size_t item) const { return inland_[item] != 0; }
     /// No item can have come into the zone yet.
     bool quiet(int zone) const { return zone_quiet_[static_cast<std::size_t>(zone)] >= steps_gone_; }
-    /// Inland, and whatever is within reach, or within reach of that, is so too and on the same surface: they go with
-    /// it as one, as long as the lists hold.
+    /// Inland, no solid within reach, and whatever is within reach is so too, on the same surface, and altogether in
+    /// front of it, behind it or beside it. Only what is in front can hold it up.
+    bool ordered(std::size_t item) const { return inland_[item] >= kOrdered; }
+    /// Ordered, and what is in front is calm as well: they go with the surface as one, as long as the lists hold.
     bool calm(std::size_t item) const { return inland_[item] == kCalm; }
-    /// Something acts on it alone: what is calm around it is so no more.
-    void rouse(std::size_t item);
-    /// Its support changed outside of its own movement.
-    void unsettle(std::size_t item) {
-        rouse(item);
-        inland_[item] = 0;
+    /// Calls f(item) for those in front of an ordered one until it returns false; false then.
+    template <class F>
+    bool all_in_front(std::size_t item, F f) const {
+        for (auto k = static_cast<std::size_t>(item_start_[item]); k < static_cast<std::size_t>(item_start_[item + 1]);
+             ++k) {
+            if (item_side_[k] == Side::Front && !f(static_cast<std::size_t>(item_list_[k]))) return false;
+        }
+        return true;
     }
+    /// Something holds it: what is calm behind it is so no more.
+    void rouse(std::size_t item);
+    /// It was moved, or its support changed, by something else than its support.
+    void unsettle(std::size_t item);
+    /// A surface goes another way than it did when the lists were made.
+    bool turned_round(std::size_t surface, Vector2 unit) const { return dot(unit, front_[surface]) < 1.0 - 1e-12; }
+    void unsettle_all_on(const PlantState& state, int surface);
 
   private:
     static std::span<const int> slice(const std::vector<int>& start, const std::vector<int>& list, std::size_t i) {
@@ -70,21 +85,24 @@ class Nearby {
     void find_zones(const PlantModel& model, const PlantState& state, double skin_m);
     void find_solids(const PlantModel& model);
     void find_inland(const PlantModel& model, const PlantState& state, double travel_m);
+    void find_order(const PlantModel& model, const PlantState& state);
     void find_calm(const PlantState& state);
-    void rouse_neighbours();
+    void rouse_those_behind();
     int column(double x_m) const;
     int row(double y_m) const;
 
-    static constexpr std::uint8_t kInland = 1, kCalm = 2;
+    static constexpr std::uint8_t kInland = 1, kOrdered = 2, kCalm = 3;
 
     int steps_left_ = 0, steps_gone_ = 0;
     std::size_t reserved_ = 0;
     std::vector<int> item_start_, item_list_;
+    std::vector<Side> item_side_;  ///< One for each of item_list_.
+    std::vector<Vector2> front_;   ///< By surface: the unit vector of its way.
     std::vector<int> solid_start_, solid_list_;
     std::vector<int> zone_start_, zone_list_;
     std::vector<int> zone_quiet_;  ///< Steps from the making of the lists in which nothing reaches into a zone.
     std::vector<std::uint8_t> inland_;
-    std::vector<int> roused_;  ///< Whose neighbours are to be roused.
+    std::vector<int> roused_;  ///< Behind whom there may be others to rouse.
     // The grid, row by row.
     std::vector<int> cell_start_, cell_items_, cell_of_;
     double x0_m_ = 0.0, y0_m_ = 0.0, cell_m_ = 1.0;

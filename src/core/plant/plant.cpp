@@ -27,6 +27,14 @@ bool faulty(const PlantState& state) {
     return !state.faulted_points.empty() || !state.device_faults.empty();
 }
 
+void do_all(const std::vector<StepCall>& calls, Step& view) {
+    for (const StepCall& call : calls) {
+        view.index = call.device;
+        view.device = &view.model.device(call.device);
+        call.act(view.model.parameters.data() + call.model_offset, view.state.devices.data() + call.state_offset, view);
+    }
+}
+
 /// The lists of neighbours, when they are out of date.
 void look_around(const PlantModel& model, PlantState& state) {
     remove_gone(state);
@@ -87,12 +95,7 @@ void step(const PlantModel& model, PlantState& state) {
     if (!state.near.known()) look_around(model, state);
     if (faulty(state)) advance_faults(model, state, model.step_s);
     Step view{model, state, model.step_s};
-    for (const int d : model.actuating) {
-        view.index = d;
-        view.device = &model.devices[static_cast<std::size_t>(d)];
-        view.device->kind->actuate(model.parameters.data() + view.device->model_offset,
-                                   state.devices.data() + view.device->state_offset, view);
-    }
+    do_all(model.actuating, view);
     advance_transport(model, state, model.step_s);
     sense(model, state);
 }
@@ -100,12 +103,7 @@ void step(const PlantModel& model, PlantState& state) {
 void sense(const PlantModel& model, PlantState& state) {
     if (!state.near.known()) look_around(model, state);
     Step view{model, state, model.step_s};
-    for (const int d : model.sensing) {
-        view.index = d;
-        view.device = &model.devices[static_cast<std::size_t>(d)];
-        view.device->kind->sense(model.parameters.data() + view.device->model_offset,
-                                 state.devices.data() + view.device->state_offset, view);
-    }
+    do_all(model.sensing, view);
     if (!state.faulted_points.empty()) fault_inputs(model, state);
 }
 

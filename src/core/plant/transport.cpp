@@ -343,25 +343,33 @@ class Transport {
     // --- items move ---
     void move_all() {
         strides_.clear();
-        for (const SurfaceState& s : state_.surfaces) {
-            const Vector2 way = carried(s, dt_s_);
-            const double size = length(way);
-            strides_.push_back({way, size > 0.0 ? way * (1.0 / size) : Vector2{}, size});
+        for (std::size_t s = 0; s < state_.surfaces.size(); ++s) {
+            const Vector2 way = carried(state_.surfaces[s], dt_s_);
+            strides_.push_back({way, unit_or_zero(way), length(way)});
+            if (strides_.back().size_m > 0.0 && state_.near.turned_round(s, strides_.back().unit))
+                state_.near.unsettle_all_on(state_, static_cast<int>(s));
         }
         const std::size_t n = state_.items.size();
         done_.assign(n, kWaiting);
         went_.resize(n);
         chain_.resize(n);
         for (std::size_t i = 0; i < n; ++i) {
+            if (done_[i] != kWaiting) continue;
             if (!state_.near.calm(i)) {
-                move(i);
+                move(i, static_cast<int>(i));
                 continue;
             }
-            Item& item = state_.items[i];
-            const Vector2 way = strides_[index(item.support)].way;
-            item.x_m += way.x_m;
-            item.y_m += way.y_m;
+            go_all_the_way(i);
+            done_[i] = kDone;
         }
+    }
+
+    void go_all_the_way(std::size_t i) {
+        Item& item = state_.items[i];
+        const Vector2 way = strides_[index(item.support)].way;
+        went_[i] = way;
+        item.x_m += way.x_m;
+        item.y_m += way.y_m;
     }
 
     /// Where item `i` would go in this step.
@@ -371,8 +379,7 @@ class Transport {
         if (item.below != kNone) {
             move(index(item.below));
             const Vector2 way = went_[index(item.below)];
-            const double size = length(way);
-            return {way, size > 0.0 ? way * (1.0 / size) : Vector2{}, size};
+            return {way, unit_or_zero(way), length(way)};
         }
         if (item.support == kNone) return {};
         const SurfaceModel& surface = model_.surfaces[index(item.support)];
@@ -400,6 +407,7 @@ class Transport {
     }
 
     void go(std::size_t i) {
+        if (go_in_order(i)) return;
         const Stride stride = wish(i);
         if (stride.size_m == 0.0) return;
         Item& item = state_.items[i];
@@ -410,6 +418,25 @@ class Transport {
         done_[i] = kLed;
         const bool led = room.solid != kNone && go_along(i, stride, room);
         if (item.below == kNone) slide(item, led ? stride.size_m : room.way_m, stride.size_m);
+    }
+
+    /// An ordered item goes all the way when those in front of it do. False when that is not so.
+    bool go_in_order(std::size_t i) {
+        const Item& item = state_.items[i];
+        if (!state_.near.ordered(i) || state_.held(item)) return false;
+        const Stride& stride = strides_[index(item.support)];
+        if (stride.size_m == 0.0) return true;
+        const OrientedBox body = model_.footprint(item);
+        const bool free = state_.near.all_in_front(i, [&](std::size_t j) {
+            const Item& other = state_.items[j];
+            if (!same_height(model_, item, other) ||
+                free_way(body, model_.footprint(other), stride.unit) >= stride.size_m)
+                return true;
+            move(j, chain_[i]);
+            return goes_along(i, j);
+        });
+        if (free) go_all_the_way(i);
+        return free;
     }
 
     /// How far an item can go, and the solid that ends its way; kNone when an item does, or nothing.
