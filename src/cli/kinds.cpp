@@ -17,9 +17,12 @@ using plant::ParameterType;
 
 namespace {
 
-std::string every_defect() {
+std::string every_defect(bool of_text) {
     std::string out;
-    for (const plant::DefectSpec& d : plant::defects()) out += (out.empty() ? "" : ", ") + std::string(d.name);
+    for (const plant::DefectSpec& d : plant::defects()) {
+        if (of_text && d.of_text == nullptr) continue;
+        fmt::format_to(std::back_inserter(out), "{}{}", out.empty() ? "" : ", ", d.name);
+    }
     return out;
 }
 
@@ -95,9 +98,11 @@ std::vector<Section> sections(const Kind& kind) {
     for (const auto& f : kind.faults)
         faults.rows.push_back(
             {f.name, f.takes_amount ? fmt::format("amount: a {}", base::dimension_name(f.dimension)) : "", f.help});
-    const bool wired = std::any_of(kind.points.begin(), kind.points.end(),
-                                   [](const plant::PointSpec& p) { return p.type != plant::PointType::Text; });
-    if (wired) faults.rows.push_back({"of its points", "fault DEVICE.POINT NAME", every_defect()});
+    const auto text = [](const plant::PointSpec& p) { return p.type == plant::PointType::Text; };
+    if (!std::all_of(kind.points.begin(), kind.points.end(), text))
+        faults.rows.push_back({"of its points", "fault DEVICE.POINT NAME", every_defect(false)});
+    if (std::any_of(kind.points.begin(), kind.points.end(), text))
+        faults.rows.push_back({"of its texts", "fault DEVICE.POINT NAME", every_defect(true)});
     return {parameters, points, controls, gauges, faults};
 }
 
@@ -149,9 +154,10 @@ std::string markdown() {
             }
         }
     }
-    out += "\n## Faults of every point\n\n| fault | takes | |\n| --- | --- | --- |\n";
+    out += "\n## Faults of every point\n\n| fault | takes | | a text |\n| --- | --- | --- | --- |\n";
     for (const plant::DefectSpec& d : plant::defects())
-        out += fmt::format("| `{}` | {} | {} |\n", d.name, defect_amount(d), d.help);
+        out += fmt::format("| `{}` | {} | {} | {} |\n", d.name, defect_amount(d), d.help,
+                           d.of_text == nullptr ? "" : d.of_text);
     return out;
 }
 

@@ -185,7 +185,7 @@ TEST_CASE("texts go between tags and points, both ways, and conditions compare t
           "ady'");
 }
 
-TEST_CASE("a text meets no number, takes no scaling, no force and no defect of its wire") {
+TEST_CASE("a text meets no number, takes no scaling and no force") {
     PlantText p = slide();
     p.add("lamp.l", {});
     const auto mistakes = [&](const char* tag, const char* point, const char* scaling) {
@@ -204,4 +204,64 @@ TEST_CASE("a text meets no number, takes no scaling, no force and no defect of i
     CHECK(mistakes("t", "l.on", "") == "0:0 tag 't' is STRING, point 'l.on' is BOOL\n");
     CHECK(mistakes("t", "slide.answer", "invert") ==
           "0:0 a scaling 'invert' does not suit point 'slide.answer', which is a text [texts go as they are]\n");
+}
+
+TEST_CASE("the wire of a text can be stuck, open, late or disturbed") {
+    Bench b(slide(), 0.01);
+    const int answer = b.model->find_point("slide.answer");
+    const auto shows = [&] { return text_of(b, "slide.answer"); };
+    const auto fault = [&](plant::Defect defect, double amount, const plant::FaultTiming& timing = {}) {
+        plant::set_point_fault(*b.model, b.state, answer, defect, amount, timing);
+    };
+    REQUIRE(ask(b, "1 GO 100 mm") == "1 ERROR 2 NOT ENABLED");
+
+    fault(plant::Defect::Stuck, 0.0);
+    CHECK(ask(b, "2 GO 100 mm") == "1 ERROR 2 NOT ENABLED");
+    CHECK(plant::active_faults(*b.model, b.state)[0] == "slide.answer stuck at '1 ERROR 2 NOT ENABLED'");
+    plant::heal_point(b.state, answer);
+    CHECK(shows() == "2 ERROR 2 NOT ENABLED");  // what it has said meanwhile
+
+    const double changes = b.read("slide.answer");
+    fault(plant::Defect::OpenWire, 0.0);
+    b.step(5);
+    CHECK(shows().empty());
+    CHECK(b.read("slide.answer") == changes + 1);
+    plant::heal_point(b.state, answer);
+    CHECK(shows() == "2 ERROR 2 NOT ENABLED");
+
+    fault(plant::Defect::Delay, 0.1);
+    say(b, "3 GO 100 mm");
+    b.step(10);
+    CHECK(shows() == "2 ERROR 2 NOT ENABLED");
+    b.step(2);
+    CHECK(shows() == "3 ERROR 2 NOT ENABLED");
+    plant::heal_point(b.state, answer);
+
+    fault(plant::Defect::Noise, 0.0);
+    const std::string wrong = ask(b, "4 GO 100 mm"), meant = "4 ERROR 2 NOT ENABLED";
+    REQUIRE(wrong.size() == meant.size());
+    int different = 0;
+    for (std::size_t i = 0; i < wrong.size(); ++i) different += wrong[i] != meant[i] ? 1 : 0;
+    CHECK(different == 1);
+    b.step(20);
+    CHECK(shows() == wrong);  // the same text stays as it came
+    plant::heal_point(b.state, answer);
+
+    fault(plant::Defect::OpenWire, 0.0, {.every = 2});
+    std::string seen;
+    for (int n = 5; n < 11; ++n) seen += ask(b, fmt::format("{} GO 100 mm", n)).empty() ? '-' : 'x';
+    CHECK(seen == "x-x-x-");
+}
+
+TEST_CASE("an order on an open wire does not reach the axis") {
+    Bench b(slide(), 0.01);
+    const int order = b.model->find_point("slide.order");
+    plant::set_point_fault(*b.model, b.state, order, plant::Defect::OpenWire, 0.0);
+    say(b, "1 ENABLE");
+    plant::fault_outputs(*b.model, b.state);  // as after a scan
+    b.run(0.1);
+    CHECK(text_of(b, "slide.answer").empty());
+    plant::heal_point(b.state, order);
+    b.run(0.1);
+    CHECK(text_of(b, "slide.answer") == "1 DONE 0.0 mm");
 }

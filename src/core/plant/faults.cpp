@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "core/plant/kind.hpp"
+#include "core/plant/text_faults.hpp"
 
 namespace vyard::plant {
 
@@ -14,8 +15,9 @@ namespace {
 /// How far outside its range an analog signal goes with an open wire or a short: 4-20 mA at 0 and at 22.4 mA.
 constexpr double kUnder = 0.25, kOver = 0.15;
 
-/// Whether the fault is there in this step. `signal` is the true value of a point; `dt_s` 0 asks again in one step.
-void advance(FaultClock& clock, bool signal, double dt_s, PlantState& state) {
+}  // namespace
+
+void advance_clock(FaultClock& clock, bool signal, double dt_s, PlantState& state) {
     const FaultTiming& timing = clock.timing;
     if (timing.every > 0) {
         if (signal && !clock.last) clock.active = ++clock.count % timing.every == 0;
@@ -32,6 +34,8 @@ void advance(FaultClock& clock, bool signal, double dt_s, PlantState& state) {
         }
     }
 }
+
+namespace {
 
 FaultClock start(const FaultTiming& timing) {
     FaultClock clock;
@@ -71,17 +75,32 @@ double shown(PointFault& f, const PointModel& point, double raw, double dt_s, Pl
 }
 
 void show(const PlantModel& model, PlantState& state, FaultedPoint& p, double dt_s) {
+    if (p.text != kNone) return show_text(state, p, dt_s);
     const PointModel& point = model.points[static_cast<std::size_t>(p.point)];
     double value = p.raw;
     for (PointFault& f : p.faults) {
-        advance(f.clock, p.raw != 0.0, dt_s, state);
+        advance_clock(f.clock, p.raw != 0.0, dt_s, state);
         if (f.clock.active) value = shown(f, point, value, dt_s, state);
     }
     state.points[static_cast<std::size_t>(p.point)] = point.type == PointType::Number ? std::nearbyint(value) : value;
 }
 
+/// What the wire carries without its defects.
+void restore(PlantState& state, const FaultedPoint& p) {
+    state.points[static_cast<std::size_t>(p.point)] = p.raw + (p.raw_text == p.shown_text ? 0.0 : 1.0);
+    if (p.text != kNone) state.texts[static_cast<std::size_t>(p.text)] = p.raw_text;
+}
+
 PointDirection direction(const PlantModel& model, const FaultedPoint& p) {
     return model.points[static_cast<std::size_t>(p.point)].direction;
+}
+
+/// What has been put on the wire.
+void read_raw(const PlantState& state, FaultedPoint& p) {
+    if (p.text == kNone)
+        p.raw = state.points[static_cast<std::size_t>(p.point)];
+    else
+        p.raw_text = state.texts[static_cast<std::size_t>(p.text)];
 }
 
 std::string timing_text(const FaultTiming& t) {
@@ -94,6 +113,8 @@ std::string timing_text(const FaultTiming& t) {
 
 std::string point_fault_text(const PointModel& p, const PointFault& f) {
     const DefectSpec& spec = defects()[static_cast<std::size_t>(f.defect)];
+    if (f.defect == Defect::Stuck && p.type == PointType::Text)
+        return fmt::format("{} stuck at '{}'", p.name, f.text.view());
     if (f.defect == Defect::Stuck && p.type == PointType::Boolean)
         return fmt::format("{} stuck {}", p.name, f.amount != 0.0 ? "on" : "off");
     if (f.defect == Defect::Stuck) return fmt::format("{} stuck at {:g}", p.name, f.amount);
@@ -106,16 +127,18 @@ std::string point_fault_text(const PointModel& p, const PointFault& f) {
 
 const std::vector<DefectSpec>& defects() {
     static const std::vector<DefectSpec> all = {
-        {Defect::Stuck, "stuck", true, false, true, 0.0, "shows one value: stuck on, stuck off, stuck at VALUE"},
+        {Defect::Stuck, "stuck", true, false, true, 0.0, "shows one value: stuck on, stuck off, stuck at VALUE",
+         "stays at the one it shows"},
         {Defect::OpenWire, "open_wire", false, false, true, 0.0,
-         "FALSE; an analog one goes a quarter of its range under it, as 4-20 mA at 0 mA"},
-        {Defect::Short, "short", false, false, true, 0.0, "TRUE; an analog one goes 15 % over its range"},
-        {Defect::Chatter, "chatter", true, true, true, 0.05, "flips each time the amount has passed"},
-        {Defect::Delay, "delay", true, true, true, 0.2, "comes late by the amount"},
-        {Defect::Noise, "noise", true, false, false, 0.01, "wanders by up to the amount on both sides"},
-        {Defect::Drift, "drift", true, false, false, 0.001, "goes off by the amount in a second"},
-        {Defect::Offset, "offset", true, false, false, 0.1, "is off by the amount"},
-        {Defect::Gain, "gain", true, false, false, 1.1, "is multiplied by the amount, a plain number"},
+         "FALSE; an analog one goes a quarter of its range under it, as 4-20 mA at 0 mA", "is empty"},
+        {Defect::Short, "short", false, false, true, 0.0, "TRUE; an analog one goes 15 % over its range", nullptr},
+        {Defect::Chatter, "chatter", true, true, true, 0.05, "flips each time the amount has passed", nullptr},
+        {Defect::Delay, "delay", true, true, true, 0.2, "comes late by the amount", "comes late by the amount"},
+        {Defect::Noise, "noise", true, false, false, 0.01, "wanders by up to the amount on both sides",
+         "has one character wrong"},
+        {Defect::Drift, "drift", true, false, false, 0.001, "goes off by the amount in a second", nullptr},
+        {Defect::Offset, "offset", true, false, false, 0.1, "is off by the amount", nullptr},
+        {Defect::Gain, "gain", true, false, false, 1.1, "is multiplied by the amount, a plain number", nullptr},
     };
     return all;
 }
@@ -129,16 +152,19 @@ const DefectSpec* find_defect(std::string_view name) {
 
 void advance_faults(const PlantModel& model, PlantState& state, double dt_s) {
     for (FaultedPoint& p : state.faulted_points) {
-        if (direction(model, p) == PointDirection::Output) show(model, state, p, dt_s);
+        if (direction(model, p) == PointDirection::Output)
+            show(model, state, p, dt_s);
+        else if (p.text != kNone)
+            state.texts[static_cast<std::size_t>(p.text)] = p.raw_text;  // a device may write on change alone
         std::erase_if(p.faults, [](const PointFault& f) { return f.clock.over; });
     }
     std::erase_if(state.faulted_points, [&](const FaultedPoint& p) {
-        if (p.faults.empty()) state.points[static_cast<std::size_t>(p.point)] = p.raw;
+        if (p.faults.empty()) restore(state, p);
         return p.faults.empty();
     });
     for (DeviceFault& f : state.device_faults) {
         const bool was = f.clock.active;
-        advance(f.clock, false, dt_s, state);
+        advance_clock(f.clock, false, dt_s, state);
         if (f.clock.active == was) continue;
         const DeviceModel& d = model.devices[static_cast<std::size_t>(f.device)];
         d.kind->faults[static_cast<std::size_t>(f.fault)].set(state.devices.data() + d.state_offset,
@@ -150,7 +176,7 @@ void advance_faults(const PlantModel& model, PlantState& state, double dt_s) {
 void fault_inputs(const PlantModel& model, PlantState& state) {
     for (FaultedPoint& p : state.faulted_points) {
         if (direction(model, p) != PointDirection::Input) continue;
-        p.raw = state.points[static_cast<std::size_t>(p.point)];
+        read_raw(state, p);
         show(model, state, p, model.step_s);
     }
 }
@@ -158,7 +184,8 @@ void fault_inputs(const PlantModel& model, PlantState& state) {
 void fault_outputs(const PlantModel& model, PlantState& state) {
     for (FaultedPoint& p : state.faulted_points) {
         if (direction(model, p) != PointDirection::Output) continue;
-        p.raw = state.points[static_cast<std::size_t>(p.point)];
+        const bool as_shown = p.text != kNone && state.texts[static_cast<std::size_t>(p.text)] == p.shown_text;
+        if (!as_shown) read_raw(state, p);  // a text that is still the one shown was not written anew
         show(model, state, p, 0.0);
     }
 }
@@ -178,22 +205,32 @@ void set_point_fault(const PlantModel& model, PlantState& state, int point, Defe
     const auto found = std::find_if(state.faulted_points.begin(), state.faulted_points.end(),
                                     [&](const FaultedPoint& p) { return p.point == point; });
     const bool fresh = found == state.faulted_points.end();
-    if (fresh) state.faulted_points.push_back({point, state.points[static_cast<std::size_t>(point)], {}});
+    if (fresh) {
+        const int text = model.points[static_cast<std::size_t>(point)].text;
+        state.faulted_points.push_back({point, text, state.points[static_cast<std::size_t>(point)], {}, {}, {}, {}});
+        FaultedPoint& added = state.faulted_points.back();
+        if (text != kNone) added.raw_text = added.shown_text = state.texts[static_cast<std::size_t>(text)];
+        added.last_text = added.raw_text;
+    }
     FaultedPoint& p = fresh ? state.faulted_points.back() : *found;
     std::erase_if(p.faults, [&](const PointFault& f) { return f.defect == defect; });
     PointFault f;
     f.defect = defect;
     f.amount = amount;
     f.clock = start(timing);
-    if (defect == Defect::Delay)
-        f.history.assign(static_cast<std::size_t>(std::max(1.0, std::nearbyint(amount / model.step_s))), p.raw);
+    f.clock.last = p.text != kNone ? p.raw_text.length > 0 : p.raw != 0.0;  // what is there is no rise
+    const double steps_late = std::max(1.0, std::nearbyint(amount / model.step_s));
+    if (p.text != kNone)
+        start_text_fault(f, p, static_cast<int>(steps_late));
+    else if (defect == Defect::Delay)
+        f.history.assign(static_cast<std::size_t>(steps_late), p.raw);
     p.faults.push_back(std::move(f));
     show(model, state, p, 0.0);
 }
 
 void heal_point(PlantState& state, int point) {
     std::erase_if(state.faulted_points, [&](const FaultedPoint& p) {
-        if (p.point == point) state.points[static_cast<std::size_t>(point)] = p.raw;
+        if (p.point == point) restore(state, p);
         return p.point == point;
     });
 }

@@ -7,6 +7,8 @@
 #include <string_view>
 #include <vector>
 
+#include "core/plant/wire_text.hpp"
+
 namespace vyard::plant {
 
 struct PlantModel;
@@ -25,6 +27,7 @@ struct DefectSpec {
     bool of_boolean;    ///< Points that are TRUE and FALSE can have it.
     double default_amount;
     const char* help;
+    const char* of_text;  ///< What it does to a text; null when texts cannot have it.
 };
 const std::vector<DefectSpec>& defects();
 const DefectSpec* find_defect(std::string_view name);
@@ -54,13 +57,17 @@ struct PointFault {
     bool flipped = false;
     std::vector<double> history;  ///< Delay: the last values, a ring.
     std::size_t oldest = 0;
+    WireText text;               ///< Stuck: what a wire of text stays at.
+    std::vector<WireText> late;  ///< Delay of a text: a ring as well.
 };
 
 /// A point with its defects, and what it would carry without them.
 struct FaultedPoint {
     std::int32_t point = 0;
-    double raw = 0.0;
+    std::int32_t text = -1;  ///< Of a wire of text: its number in PlantState::texts.
+    double raw = 0.0;        ///< Of a text: how often what it shows has changed.
     std::vector<PointFault> faults;
+    WireText raw_text, last_text, shown_text;  ///< Without the defects, now and in the last step; and with them.
 };
 
 /// A fault of a device that comes and goes.
@@ -70,6 +77,10 @@ struct DeviceFault {
     double amount = 0.0;
     FaultClock clock;
 };
+
+/// Whether a fault is there in this step, by its clock. `signal` is the true value of a point; `dt_s` 0 asks again in
+/// one step.
+void advance_clock(FaultClock& clock, bool signal, double dt_s, PlantState& state);
 
 /// Once a step: what comes and goes by time. Cost: faults in force.
 void advance_faults(const PlantModel& model, PlantState& state, double dt_s);

@@ -12,6 +12,7 @@
 #include "core/plant/geometry.hpp"
 #include "core/plant/nearby.hpp"
 #include "core/plant/random.hpp"
+#include "core/plant/wire_text.hpp"
 
 namespace vyard::plant {
 
@@ -47,23 +48,6 @@ struct SolidState {
     bool present = false;   ///< Stands in the way of items.
     double offset_m = 0.0;  ///< From rest, along its push heading.
     double wanted_m = 0.0;  ///< Travel asked for in this step; what is not possible is not done.
-};
-
-/// What a wire of text carries: up to 80 bytes of UTF-8, as a STRING without a length of its own holds.
-struct WireText {
-    static constexpr std::size_t kMost = 80;
-    std::array<char, kMost> characters{};
-    std::uint8_t length = 0;
-
-    std::string_view view() const { return {characters.data(), length}; }
-    /// What does not fit is cut off. True when it is another text than before.
-    bool set(std::string_view text) {
-        text = text.substr(0, kMost);
-        if (text == view()) return false;
-        std::copy(text.begin(), text.end(), characters.begin());
-        length = static_cast<std::uint8_t>(text.size());
-        return true;
-    }
 };
 
 struct Liquid {

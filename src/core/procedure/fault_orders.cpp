@@ -65,26 +65,26 @@ bool OrderReader::fault(Line& line, Order& order) {
 
 bool OrderReader::defect_of_point(Line& line, Order& order, int point, const plant::DefectSpec& defect) {
     const plant::PointModel& p = model_.plant->points[static_cast<std::size_t>(point)];
-    if (p.type == plant::PointType::Text) {
-        diagnostics_.error(Code::UnknownFault, logic::place_in(line.source, line.tokens[line.at - 1].span),
-                           fmt::format("'{}' is a text; the wires of texts have no defects", p.name),
-                           "put a fault on the device");
-        return false;
-    }
-    if (defect.defect == plant::Defect::Stuck) return stuck(line, order, point);
+    const bool text = p.type == plant::PointType::Text;
+    if (defect.defect == plant::Defect::Stuck && !text) return stuck(line, order, point);
     order.action = Action::FaultPoint;
     order.point = point;
     order.defect = defect.defect;
     order.value = defect.default_amount;
     const bool boolean = p.type == plant::PointType::Boolean;
-    if ((boolean && !defect.of_boolean) || (!boolean && defect.defect == plant::Defect::Chatter)) {
+    if ((boolean && !defect.of_boolean) || (!boolean && defect.defect == plant::Defect::Chatter) ||
+        (text && defect.of_text == nullptr)) {
         const base::Place where = logic::place_in(line.source, line.tokens[line.at - 1].span);
-        diagnostics_.error(
-            Code::UnknownFault, where,
-            fmt::format("'{}' is {}; it cannot have {}", p.name, boolean ? "BOOL" : "a number", defect.name));
+        diagnostics_.error(Code::UnknownFault, where,
+                           fmt::format("'{}' is {}; it cannot have {}", p.name,
+                                       boolean ? "BOOL"
+                                       : text  ? "a text"
+                                               : "a number",
+                                       defect.name),
+                           text ? "a text can have stuck, open_wire, delay or noise" : "");
         return false;
     }
-    if (!defect.takes_amount || !line.is_number()) return true;
+    if (!defect.takes_amount || !line.is_number() || (text && !defect.of_time)) return true;
     const Dimension dimension = defect.of_time                         ? Dimension::Time
                                 : defect.defect == plant::Defect::Gain ? Dimension::Plain
                                                                        : p.dimension;
