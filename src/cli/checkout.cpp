@@ -39,32 +39,39 @@ SignedLine from_kept(const files::KeptLine& kept, procedure::CheckoutLine line) 
 }
 
 struct Plan {
-    std::string only;  ///< Part of a tag's, point's or device's name.
+    std::string only;  ///< Part of a tag's, point's or device's name, folded.
     bool go_on = false;
     std::vector<files::KeptLine> kept;
+
+    bool names(const procedure::CheckoutLine& line) const {
+        return base::fold(line.tag).find(only) != std::string::npos ||
+               base::fold(line.point).find(only) != std::string::npos;
+    }
+    const files::KeptLine* find(const procedure::CheckoutLine& line) const {
+        const auto found =
+            std::find_if(kept.begin(), kept.end(), [&](const files::KeptLine& k) { return same_wire(k, line); });
+        return found == kept.end() ? nullptr : &*found;
+    }
+    bool tries(const procedure::CheckoutLine& line) const {
+        const files::KeptLine* before = find(line);
+        return names(line) && !(go_on && before != nullptr && before->verdict == "passed");
+    }
 };
 
 std::vector<SignedLine> work_through(const session::SessionModelPtr& model, const Plan& plan, const std::string& by,
                                      int& tried) {
     std::vector<SignedLine> out;
     const std::string day = today();
-    const std::string only = base::fold(plan.only);
-    for (procedure::CheckoutLine& line : procedure::check_out(model)) {
-        const auto found = std::find_if(plan.kept.begin(), plan.kept.end(),
-                                        [&](const files::KeptLine& k) { return same_wire(k, line); });
-        const bool meant = only.empty() || base::fold(line.tag).find(only) != std::string::npos ||
-                           base::fold(line.point).find(only) != std::string::npos;
-        const bool done = plan.go_on && found != plan.kept.end() && found->verdict == "passed";
-        if (meant && !done) {
+    const auto wanted = [&](const procedure::CheckoutLine& line) { return plan.tries(line); };
+    for (procedure::CheckoutLine& line : procedure::check_out(model, wanted)) {
+        const files::KeptLine* before = plan.find(line);
+        if (plan.tries(line)) {
             const bool was_tried = line.verdict != CheckoutVerdict::NotTried;
             tried += was_tried ? 1 : 0;
             out.push_back({std::move(line), was_tried ? day : "", was_tried ? by : ""});
-        } else if (found != plan.kept.end()) {
-            out.push_back(from_kept(*found, std::move(line)));
+        } else if (before != nullptr) {
+            out.push_back(from_kept(*before, std::move(line)));
         } else {
-            line.verdict = CheckoutVerdict::NotTried;
-            line.probes.clear();
-            line.remark.clear();
             out.push_back({std::move(line), "", ""});
         }
     }
@@ -104,7 +111,7 @@ int checkout_command(const std::vector<std::string>& arguments) {
     if (const auto exit = line.parse(arguments, 1)) return *exit;
     const auto loaded = load(line);
     if (!loaded) return kWrongCall;
-    Plan plan{line.text("only"), line.has("continue"), {}};
+    Plan plan{base::fold(line.text("only")), line.has("continue"), {}};
     const std::string kept_path = files::join_path(loaded->yard.folder, "checkout.csv");
     const bool keeps = line.has("keep") || line.has("continue");
     if (keeps && std::filesystem::exists(kept_path)) {
@@ -123,9 +130,13 @@ int checkout_command(const std::vector<std::string>& arguments) {
             !write_result(files::join_path(folder, "checkout.html"), report::checkout_page(loaded->yard.name, lines)))
             return kOurFault;
     } else {
-        fmt::print("{}", line.has("json")  ? report::table_json(table)
-                         : line.has("csv") ? report::table_csv(table)
-                                           : report::table_text(shortened(table)));
+        std::vector<SignedLine> asked;
+        std::copy_if(lines.begin(), lines.end(), std::back_inserter(asked),
+                     [&](const SignedLine& l) { return plan.names(l.line); });
+        const report::Table seen = report::checkout_table(asked);
+        fmt::print("{}", line.has("json")  ? report::table_json(seen)
+                         : line.has("csv") ? report::table_csv(seen)
+                                           : report::table_text(shortened(seen)));
     }
     if (keeps && !write_result(kept_path, report::table_csv(table), false)) return kOurFault;
     const int failed = count(lines, CheckoutVerdict::Failed);

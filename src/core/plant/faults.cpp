@@ -118,7 +118,8 @@ std::string point_fault_text(const PointModel& p, const PointFault& f) {
     if (f.defect == Defect::Stuck && p.type == PointType::Boolean)
         return fmt::format("{} stuck {}", p.name, f.amount != 0.0 ? "on" : "off");
     if (f.defect == Defect::Stuck) return fmt::format("{} stuck at {:g}", p.name, f.amount);
-    if (!spec.takes_amount) return fmt::format("{} {}", p.name, spec.name);
+    const bool of_text = p.type == PointType::Text && !spec.of_time;
+    if (!spec.takes_amount || of_text) return fmt::format("{} {}", p.name, spec.name);
     const char* unit = spec.of_time ? " s" : "";
     return fmt::format("{} {} {:g}{}", p.name, spec.name, f.amount, unit);
 }

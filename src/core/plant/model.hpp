@@ -67,6 +67,7 @@ struct SurfaceModel {
     double slide_m_s2 = 0.0;  ///< Acceleration of what slides on it; 0 for a driven surface.
     bool sliding = false;
     Vector2 pivot;                ///< What it turns about.
+    int zone = kNone;             ///< Where the items are that one that turns carries.
     std::vector<int> neighbours;  ///< Surfaces that an item can pass to; ascending.
 
     bool contains(const SurfaceState& now, double x_m, double y_m) const {

@@ -69,6 +69,7 @@ struct StepScratch {
     std::vector<Vector2> went;       ///< By item.
     std::vector<int> chain;          ///< By item: who asked first, of those on its belt that ask each other to go.
     std::vector<Item> turned;
+    std::vector<int> riders;
     std::vector<double> rose;    ///< By item.
     std::vector<double> wanted;  ///< By solid: what it wanted in the last step.
 

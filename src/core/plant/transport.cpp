@@ -132,11 +132,12 @@ class Transport {
         const Heading by = Heading::of(surface.turn_rad);
         surface.turn_rad = 0.0;
         turned_.clear();
-        for (std::size_t i = 0; i < state_.items.size(); ++i) {
-            if (carrier(i) != static_cast<int>(s)) continue;
-            turned_.push_back(state_.items[i]);
-            if (state_.held(state_.items[i])) return restore();
-            rotate(state_.items[i], pivot, by);
+        find_riders(static_cast<int>(s));
+        for (const int rider : riders_) {
+            Item& item = state_.items[index(rider)];
+            turned_.push_back(item);
+            if (state_.held(item)) return restore();
+            rotate(item, pivot, by);
         }
         for (const Item& before : turned_) {
             const std::size_t i = number_of(before);
@@ -147,6 +148,21 @@ class Transport {
         surface.pose.x_m = origin.x_m;
         surface.pose.y_m = origin.y_m;
         surface.pose.heading = unit(surface.pose.heading.turned(by));
+    }
+
+    /// What lies on a turning surface, and what lies on that; ascending.
+    void find_riders(int surface) {
+        riders_.clear();
+        for (const int i : state_.near.zone(model_.surfaces[index(surface)].zone)) {
+            if (state_.items[index(i)].support == surface) riders_.push_back(i);
+        }
+        for (std::size_t k = 0; k < riders_.size(); ++k) {
+            const int below = riders_[k];
+            for (const int j : state_.near.items(index(below))) {
+                if (state_.items[index(j)].below == below) riders_.push_back(j);
+            }
+        }
+        std::sort(riders_.begin(), riders_.end());
     }
 
     void restore() {
@@ -516,6 +532,7 @@ class Transport {
     std::vector<Vector2>& went_ = state_.scratch.went;
     std::vector<int>& chain_ = state_.scratch.chain;
     std::vector<Item>& turned_ = state_.scratch.turned;
+    std::vector<int>& riders_ = state_.scratch.riders;
     std::vector<double>& rose_ = state_.scratch.rose;  ///< By item, in this step.
 };
 
@@ -549,18 +566,44 @@ bool space_is_free(const PlantModel& model, const PlantState& state, const Item&
     return true;
 }
 
+namespace {
+
+/// Calls f(other) for each item that could be met by item `i` within the life of the lists, and for those that came
+/// after the lists were made; g(solid) for each solid that is present. Cost: neighbours.
+template <class F, class G>
+void each_close(const PlantModel& model, const PlantState& state, std::size_t i, F f, G g) {
+    const std::size_t listed = state.near.listed();
+    const auto solid = [&](std::size_t s) {
+        if (state.solids[s].present) g(s);
+    };
+    if (i >= listed) {
+        for (std::size_t j = 0; j < state.items.size(); ++j) {
+            if (j != i) f(state.items[j]);
+        }
+        for (std::size_t s = 0; s < model.solids.size(); ++s) solid(s);
+        return;
+    }
+    for (const int j : state.near.items(i)) f(state.items[index(j)]);
+    for (std::size_t j = listed; j < state.items.size(); ++j) f(state.items[j]);
+    for (const int s : state.near.solids(i)) solid(index(s));
+}
+
+}  // namespace
+
 double free_way_of_item(const PlantModel& model, const PlantState& state, std::size_t i, Vector2 way, double wanted_m) {
     const Item& item = state.items[i];
     const OrientedBox body = model.footprint(item);
     double allowed = wanted_m;
-    for (std::size_t j = 0; j < state.items.size(); ++j) {
-        if (j != i && same_height(model, item, state.items[j]))
-            allowed = std::min(allowed, free_way(body, model.footprint(state.items[j]), way));
-    }
-    for (std::size_t s = 0; s < model.solids.size(); ++s) {
-        if (state.solids[s].present && same_height(model, item, model.solids[s]))
-            allowed = std::min(allowed, free_way(body, model.solids[s].now(state.solids[s]), way));
-    }
+    each_close(
+        model, state, i,
+        [&](const Item& other) {
+            if (same_height(model, item, other))
+                allowed = std::min(allowed, free_way(body, model.footprint(other), way));
+        },
+        [&](std::size_t s) {
+            if (same_height(model, item, model.solids[s]))
+                allowed = std::min(allowed, free_way(body, model.solids[s].now(state.solids[s]), way));
+        });
     return allowed;
 }
 
@@ -568,20 +611,20 @@ void sink_item(const PlantModel& model, PlantState& state, std::size_t i, double
     Item& item = state.items[i];
     const OrientedBox body = model.footprint(item);
     double low_m = 0.0, high_m = std::numeric_limits<double>::infinity();
-    const auto meet = [&](double bottom_m, double top_m) {
+    const auto meet = [&](const OrientedBox& area, double bottom_m, double top_m) {
+        if (!overlap(body, area, kTouch_m)) return;
         if (top_m <= item.z_m + kCatch_m) low_m = std::max(low_m, top_m);
         if (bottom_m >= model.top_m(item) - kCatch_m)
             high_m = std::min(high_m, bottom_m - model.form_of(item).height_m);
     };
-    for (std::size_t j = 0; j < state.items.size(); ++j) {
-        const Item& other = state.items[j];
-        if (j != i && !other.gone && overlap(body, model.footprint(other), kTouch_m))
-            meet(other.z_m, model.top_m(other));
-    }
-    for (std::size_t s = 0; s < model.solids.size(); ++s) {
-        if (state.solids[s].present && overlap(body, model.solids[s].now(state.solids[s]), kTouch_m))
-            meet(model.solids[s].bottom_m, model.solids[s].top_m);
-    }
+    each_close(
+        model, state, i,
+        [&](const Item& other) {
+            if (!other.gone) meet(model.footprint(other), other.z_m, model.top_m(other));
+        },
+        [&](std::size_t s) {
+            meet(model.solids[s].now(state.solids[s]), model.solids[s].bottom_m, model.solids[s].top_m);
+        });
     for (std::size_t s = 0; s < model.surfaces.size(); ++s) {
         if (!model.surfaces[s].contains(state.surfaces[s], item.x_m, item.y_m)) continue;
         const double height_m = surface_height(model.surfaces[s], state.surfaces[s], item.x_m, item.y_m);

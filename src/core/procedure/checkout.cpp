@@ -17,34 +17,38 @@ class Checkout {
   public:
     explicit Checkout(session::SessionModelPtr model) : model_(std::move(model)), rest_(model_) {}
 
-    CheckoutLine line(const Join& join, bool input) {
+    CheckoutLine untried(const Join& join, bool input) {
         join_ = &join;
         const plant::PointModel& p = point();
-        const plant::DeviceModel& d = model_->plant->devices[static_cast<std::size_t>(p.device)];
-        CheckoutLine out{name_of_tag(),
-                         tag().address.area == logic::Area::None ? "" : tag().address.text(),
-                         p.name,
-                         d.name,
-                         d.kind->name,
-                         join.scaling_text,
-                         input,
-                         {},
-                         {},
-                         {}};
-        if (p.type == PointType::Text) {
-            out.remark = "a text: try it by hand";
-            return out;
+        const plant::DeviceModel& d = model_->plant->device(p.device);
+        return {name_of_tag(),
+                tag().address.area == logic::Area::None ? "" : tag().address.text(),
+                p.name,
+                d.name,
+                d.kind->name,
+                join.scaling_text,
+                input,
+                {},
+                {},
+                {}};
+    }
+
+    void try_out(const Join& join, CheckoutLine& line) {
+        join_ = &join;
+        if (point().type == PointType::Text) {
+            line.remark = "a text: try it by hand";
+            return;
         }
         const bool part_of_word = join.bit != tag().bit || !join.order.plain();
-        if (!input && part_of_word) {
-            out.remark = "a part of a word, or in another order of bytes: it cannot be forced alone";
-            return out;
+        if (!line.input && part_of_word) {
+            line.remark = "a part of a word, or in another order of bytes: it cannot be forced alone";
+            return;
         }
-        for (const double value : values(input)) out.probes.push_back(input ? from_plant(value) : from_tag(value));
-        const bool all = std::all_of(out.probes.begin(), out.probes.end(), [](const Probe& r) { return r.met; });
-        out.verdict = all ? CheckoutVerdict::Passed : CheckoutVerdict::Failed;
-        if (!all) out.remark = likely_cause(out);
-        return out;
+        for (const double value : values(line.input))
+            line.probes.push_back(line.input ? from_plant(value) : from_tag(value));
+        const bool all = std::all_of(line.probes.begin(), line.probes.end(), [](const Probe& r) { return r.met; });
+        line.verdict = all ? CheckoutVerdict::Passed : CheckoutVerdict::Failed;
+        if (!all) line.remark = likely_cause(line);
     }
 
   private:
@@ -170,12 +174,14 @@ class Checkout {
 }  // namespace
 
 std::vector<CheckoutLine> check_out(const session::SessionModelPtr& model,
-                                    const std::function<bool(const wiring::Join&)>& wanted) {
+                                    const std::function<bool(const CheckoutLine&)>& wanted) {
     Checkout checkout(model);
     std::vector<CheckoutLine> lines;
     for (const bool input : {true, false}) {
         for (const Join& join : input ? model->wiring.inputs : model->wiring.outputs) {
-            if (!wanted || wanted(join)) lines.push_back(checkout.line(join, input));
+            CheckoutLine line = checkout.untried(join, input);
+            if (!wanted || wanted(line)) checkout.try_out(join, line);
+            lines.push_back(std::move(line));
         }
     }
     return lines;

@@ -29,9 +29,10 @@ struct CheckoutLine {
 };
 
 /// Inputs first, then outputs, in the order of the map. A BOOL goes through FALSE, TRUE, FALSE; numbers through five
-/// steps of their range. `wanted` picks joins; empty takes all. Cost: probes x (a copy of the session and two scans).
+/// steps of their range. `wanted` says of a line, by its names, whether it is tried; empty tries all. Cost: probes x (a
+/// copy of the session and two scans).
 std::vector<CheckoutLine> check_out(const session::SessionModelPtr& model,
-                                    const std::function<bool(const wiring::Join&)>& wanted = {});
+                                    const std::function<bool(const CheckoutLine&)>& wanted = {});
 
 const char* verdict_word(CheckoutVerdict verdict);
 

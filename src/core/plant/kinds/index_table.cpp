@@ -41,6 +41,7 @@ struct IndexTable {
         s.disc = s.turns = true;
         s.pivot = at.device.pose.origin();
         s.turn_radius_m = model.radius_m;
+        s.zone = at.add_zone(s.pivot, s.turn_radius_m);
         model.home = s.pose.heading;
         at.moves_up_to((model.radius_m + 0.5) * 2.0 * std::numbers::pi / model.stations / model.index_s);
     }

@@ -46,6 +46,7 @@ struct Turntable {
         s.turns = true;
         s.pivot = s.pose.at(model.length_m / 2.0, 0.0);
         s.turn_radius_m = s.area(s.pose).radius_m();
+        s.zone = at.add_zone(s.pivot, s.turn_radius_m);
         model.home = s.pose.heading;
         at.moves_up_to(std::abs(model.speed_m_s));
         at.moves_up_to((s.turn_radius_m + 0.5) * std::abs(model.angle_rad) / model.turn_s);
