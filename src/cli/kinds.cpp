@@ -31,7 +31,8 @@ std::string takes_text(const plant::ParameterSpec& p) {
         case ParameterType::Quantity:
             return p.dimension == base::Dimension::Plain
                        ? "a number"
-                       : fmt::format("a {}, {}", base::dimension_name(p.dimension), base::accepted_units(p.dimension));
+                       : fmt::format("{}, {}", base::with_article(base::dimension_name(p.dimension)),
+                                     base::accepted_units(p.dimension));
         case ParameterType::Whole: return "a whole number";
         case ParameterType::Choice: return fmt::format("{}", fmt::join(p.choices, " | "));
         case ParameterType::Device: {
@@ -91,13 +92,13 @@ std::vector<Section> sections(const Kind& kind) {
     for (const auto& c : kind.controls)
         controls.rows.push_back({c.verb,
                                  c.takes_position ? "to one of its positions"
-                                 : c.takes_value  ? fmt::format("to a {}", base::dimension_name(c.dimension))
+                                 : c.takes_value  ? "to " + base::with_article(base::dimension_name(c.dimension))
                                                   : "",
                                  c.help});
     for (const auto& g : kind.gauges) gauges.rows.push_back({g.name, gauge_text(g), g.help});
     for (const auto& f : kind.faults)
         faults.rows.push_back(
-            {f.name, f.takes_amount ? fmt::format("amount: a {}", base::dimension_name(f.dimension)) : "", f.help});
+            {f.name, f.takes_amount ? "amount: " + base::with_article(base::dimension_name(f.dimension)) : "", f.help});
     const auto text = [](const plant::PointSpec& p) { return p.type == plant::PointType::Text; };
     if (!std::all_of(kind.points.begin(), kind.points.end(), text))
         faults.rows.push_back({"of its points", "fault DEVICE.POINT NAME", every_defect(false)});

@@ -4,6 +4,7 @@
 #include <random>
 
 #include "core/plain_transport.hpp"
+#include "core/plant/clearance.hpp"
 #include "core/support.hpp"
 
 using namespace vyard;

@@ -124,6 +124,11 @@ std::string nearest_name(std::string_view wrong, const std::vector<std::string>&
     return found;
 }
 
+std::string with_article(std::string_view word) {
+    const bool vowel = !word.empty() && std::string_view("aeioAEIO").find(word.front()) != std::string_view::npos;
+    return fmt::format("{} {}", vowel || word.starts_with("hour") ? "an" : "a", word);
+}
+
 std::string name_hint(std::string_view wrong, const std::vector<std::string>& known) {
     const std::string near = nearest_name(wrong, known);
     if (!near.empty()) return fmt::format("did you mean '{}'?", near);

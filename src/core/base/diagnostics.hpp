@@ -52,6 +52,9 @@ class Diagnostics {
 /// enough to be a likely slip (more than a third of the letters differ).
 std::string nearest_name(std::string_view wrong, const std::vector<std::string>& known);
 
+/// "a belt", "an angle".
+std::string with_article(std::string_view word);
+
 /// "did you mean 'x'?" when a near name exists; else "known: a, b, c" (at most 12); else "".
 std::string name_hint(std::string_view wrong, const std::vector<std::string>& known);
 

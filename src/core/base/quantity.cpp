@@ -6,6 +6,8 @@
 #include <charconv>
 #include <numbers>
 
+#include "core/base/diagnostics.hpp"
+
 namespace vyard::base {
 
 namespace {
@@ -144,7 +146,7 @@ std::string quantity_message(std::string_view text, const QuantityReading& readi
             return fmt::format("'{}' is no {}; expected a number and a unit ({})", text, name,
                                accepted_units(dimension));
         case QuantityFault::NoUnit:
-            return fmt::format("a {} needs a unit; accepted: {}", name, accepted_units(dimension));
+            return fmt::format("{} needs a unit; accepted: {}", with_article(name), accepted_units(dimension));
         default:
             return fmt::format("'{}' is no unit of {}; accepted: {}", reading.unit, name, accepted_units(dimension));
     }

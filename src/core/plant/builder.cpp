@@ -189,7 +189,7 @@ class Builder {
             if (known) continue;
             std::vector<std::string> names = placing;
             for (const ParameterSpec& p : kind.parameters) names.push_back(p.name);
-            error(Code::UnknownKey, key.place, fmt::format("a {} has no '{}'", kind.name, key.name),
+            error(Code::UnknownKey, key.place, fmt::format("{} has no '{}'", base::with_article(kind.name), key.name),
                   base::name_hint(key.name, names));
         }
         for (const ParameterSpec& p : kind.parameters) {

@@ -1,5 +1,6 @@
 #include "core/plant/items.hpp"
 
+#include "core/plant/clearance.hpp"
 #include "core/plant/transport.hpp"
 
 namespace vyard::plant {

@@ -16,16 +16,6 @@ void advance_transport(const PlantModel& model, PlantState& state, double dt_s);
 /// Height of a surface under a point of the plan.
 double surface_height(const SurfaceModel& surface, const SurfaceState& state, double x_m, double y_m);
 
-/// Whether a box would overlap an item, or a solid that is present; touching is free. `except` is an item that does not
-/// count.
-bool space_is_free(const PlantModel& model, const PlantState& state, const Item& item, int except = kNone);
-
-/// How far item `i` can go along the unit vector `way`, at most `wanted_m`, before it touches anything.
-double free_way_of_item(const PlantModel& model, const PlantState& state, std::size_t i, Vector2 way, double wanted_m);
-
-/// Lowers item `i` by `way_m` (raises it, when negative) as far as what is under (or over) it lets it.
-void sink_item(const PlantModel& model, PlantState& state, std::size_t i, double way_m);
-
 /// Takes out the items that are marked gone; numbers in Item::below follow.
 void remove_gone(PlantState& state);
 

@@ -106,8 +106,8 @@ std::optional<double> ValueReader::quantity(const DefinitionValue& value, Dimens
                                             double high) {
     if (value.form == Form::Number && dimension != Dimension::Plain) {
         error(Code::WrongUnit, value.place,
-              fmt::format("a {} needs a unit, written as a text; accepted: {}", base::dimension_name(dimension),
-                          base::accepted_units(dimension)),
+              fmt::format("{} needs a unit, written as a text; accepted: {}",
+                          base::with_article(base::dimension_name(dimension)), base::accepted_units(dimension)),
               fmt::format("such as \"{} {}\"", value.number, base::display_unit(dimension)));
         return std::nullopt;
     }
@@ -122,7 +122,8 @@ std::optional<double> ValueReader::quantity(const DefinitionValue& value, Dimens
         si = reading.si_value;
     } else if (value.form != Form::Number) {
         error(Code::WrongValue, value.place,
-              fmt::format("expected a {}, found {}", base::dimension_name(dimension), form_text(value.form)));
+              fmt::format("expected {}, found {}", base::with_article(base::dimension_name(dimension)),
+                          form_text(value.form)));
         return std::nullopt;
     }
     if (!(si >= low && si <= high)) {

@@ -47,7 +47,7 @@ bool OrderReader::fault(Line& line, Order& order) {
         for (const plant::DefectSpec& d : plant::defects()) known.emplace_back(d.name);
         for (const plant::FaultSpec& f : kind.faults) known.push_back(f.name);
         diagnostics_.error(Code::UnknownFault, line.place(),
-                           fmt::format("a {} has no fault {}", kind.name, line.found()),
+                           fmt::format("{} has no fault {}", base::with_article(kind.name), line.found()),
                            base::name_hint(fault_name, known));
         return false;
     }

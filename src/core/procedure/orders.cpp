@@ -162,11 +162,12 @@ std::optional<double> OrderReader::quantity(Line& line, Dimension dimension) {
     const std::string text = line.source->text.substr(start, end - start);
     const auto reading = base::read_quantity(text, dimension);
     if (number && reading.fault == base::QuantityFault::None) return reading.si_value;
-    diagnostics_.error(number ? Code::WrongUnit : Code::Syntax, where,
-                       number ? base::quantity_message(text, reading, dimension)
-                              : fmt::format("expected a {}{}{}, found {}", base::dimension_name(dimension),
-                                            dimension == Dimension::Plain ? "" : " such as 1 ",
-                                            base::display_unit(dimension), line.found()));
+    diagnostics_.error(
+        number ? Code::WrongUnit : Code::Syntax, where,
+        number ? base::quantity_message(text, reading, dimension)
+               : fmt::format("expected {}{}{}, found {}", base::with_article(base::dimension_name(dimension)),
+                             dimension == Dimension::Plain ? "" : " such as 1 ", base::display_unit(dimension),
+                             line.found()));
     return std::nullopt;
 }
 
@@ -188,7 +189,8 @@ bool OrderReader::unknown_control(int device, const std::string& verb, const bas
     const plant::DeviceModel& d = model_.plant->devices[static_cast<std::size_t>(device)];
     std::vector<std::string> known;
     for (const plant::ControlSpec& c : d.kind->controls) known.push_back(c.verb);
-    diagnostics_.error(Code::UnknownControl, place, fmt::format("a {} cannot be told to '{}'", d.kind->name, verb),
+    diagnostics_.error(Code::UnknownControl, place,
+                       fmt::format("{} cannot be told to '{}'", base::with_article(d.kind->name), verb),
                        known.empty() ? "it has no hand control" : base::name_hint("", known));
     return false;
 }

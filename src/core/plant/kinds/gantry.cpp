@@ -1,3 +1,4 @@
+#include "core/plant/clearance.hpp"
 #include "core/plant/kinds/kinds.hpp"
 #include "core/plant/transport.hpp"
 
