@@ -103,27 +103,32 @@ void Nearby::make_grid(const PlantState& state, double cell_m) {
     cell_start_[0] = 0;
 }
 
+template <class F>
+void Nearby::each_in_cells(int x0, int x1, int y0, int y1, F f) const {
+    const auto first = static_cast<std::size_t>(std::max(x0, 0));
+    const auto last = static_cast<std::size_t>(std::min(x1, columns_ - 1));
+    for (int y = std::max(y0, 0); y <= std::min(y1, rows_ - 1); ++y) {
+        const std::size_t row_start = static_cast<std::size_t>(y) * static_cast<std::size_t>(columns_);
+        for (int k = cell_start_[row_start + first]; k < cell_start_[row_start + last + 1]; ++k)
+            f(cell_items_[static_cast<std::size_t>(k)]);
+    }
+}
+
 void Nearby::find_items(const PlantModel& model, const PlantState& state, double skin_m) {
     item_start_.assign(1, 0);
     item_list_.clear();
     for (std::size_t i = 0; i < state.items.size(); ++i) {
         const Item& item = state.items[i];
         const int x = cell_of_[i] % columns_, y = cell_of_[i] / columns_;
-        for (int r = std::max(y - 1, 0); r <= std::min(y + 1, rows_ - 1); ++r) {
-            const int row_start = r * columns_;
-            const auto from = static_cast<std::size_t>(row_start + std::max(x - 1, 0));
-            const auto to = static_cast<std::size_t>(row_start + std::min(x + 1, columns_ - 1) + 1);
-            for (int k = cell_start_[from]; k < cell_start_[to]; ++k) {
-                const int j = cell_items_[static_cast<std::size_t>(k)];
-                const Item& other = state.items[static_cast<std::size_t>(j)];
-                const auto n = static_cast<std::size_t>(j);
-                if (n == i || far(model, item, other, skin_m)) continue;
-                // What stays on surfaces that do not turn does not turn, so that its box says more than its circle.
-                const bool boxes = inland_[i] != 0 && inland_[n] != 0;
-                if (boxes && gap_at_least(model.footprint(item), model.footprint(other)) >= skin_m) continue;
-                item_list_.push_back(j);
-            }
-        }
+        each_in_cells(x - 1, x + 1, y - 1, y + 1, [&](int j) {
+            const auto n = static_cast<std::size_t>(j);
+            const Item& other = state.items[n];
+            if (n == i || far(model, item, other, skin_m)) return;
+            // What stays on surfaces that do not turn does not turn, so that its box says more than its circle.
+            const bool boxes = inland_[i] != 0 && inland_[n] != 0;
+            if (boxes && gap_at_least(model.footprint(item), model.footprint(other)) >= skin_m) return;
+            item_list_.push_back(j);
+        });
         std::sort(item_list_.begin() + item_start_.back(), item_list_.end());
         item_start_.push_back(static_cast<int>(item_list_.size()));
     }
@@ -138,22 +143,16 @@ void Nearby::find_zones(const PlantModel& model, const PlantState& state, double
     for (const ZoneModel& zone : model.zones) {
         const Rectangle bounds = zone.area.bounds();
         const double reach_m = half_cell_m + skin_m;
-        const int x0 = column(bounds.x0_m - reach_m), x1 = column(bounds.x1_m + reach_m);
-        const int y0 = row(bounds.y0_m - reach_m), y1 = row(bounds.y1_m + reach_m);
         double nearest_m = skin_m;
-        for (int r = y0; r <= y1; ++r) {
-            const int row_start = r * columns_;
-            const auto from = static_cast<std::size_t>(row_start + x0),
-                       to = static_cast<std::size_t>(row_start + x1 + 1);
-            for (int k = cell_start_[from]; k < cell_start_[to]; ++k) {
-                const int i = cell_items_[static_cast<std::size_t>(k)];
-                const Item& item = state.items[static_cast<std::size_t>(i)];
-                const double gap_m = zone.area.distance_at_least({item.x_m, item.y_m}) - model.form_of(item).radius_m;
-                if (gap_m >= skin_m) continue;
-                zone_list_.push_back(i);
-                nearest_m = std::min(nearest_m, gap_m);
-            }
-        }
+        const auto look = [&](int i) {
+            const Item& item = state.items[static_cast<std::size_t>(i)];
+            const double gap_m = zone.area.distance_at_least({item.x_m, item.y_m}) - model.form_of(item).radius_m;
+            if (gap_m >= skin_m) return;
+            zone_list_.push_back(i);
+            nearest_m = std::min(nearest_m, gap_m);
+        };
+        each_in_cells(column(bounds.x0_m - reach_m), column(bounds.x1_m + reach_m), row(bounds.y0_m - reach_m),
+                      row(bounds.y1_m + reach_m), look);
         std::sort(zone_list_.begin() + zone_start_.back(), zone_list_.end());
         zone_start_.push_back(static_cast<int>(zone_list_.size()));
         zone_quiet_.push_back(static_cast<int>(std::floor(nearest_m / step_m)));

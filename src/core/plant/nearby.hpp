@@ -81,6 +81,9 @@ class Nearby {
     }
     void reserve(const PlantModel& model, std::size_t items);
     void make_grid(const PlantState& state, double cell_m);
+    /// Calls f(item) for the items of a block of cells, both ends included, cut at the grid's border.
+    template <class F>
+    void each_in_cells(int x0, int x1, int y0, int y1, F f) const;
     void find_items(const PlantModel& model, const PlantState& state, double skin_m);
     void find_zones(const PlantModel& model, const PlantState& state, double skin_m);
     void find_solids(const PlantModel& model);
