@@ -123,6 +123,10 @@ int checkout_command(const std::vector<std::string>& arguments) {
     }
     int tried = 0;
     const std::vector<SignedLine> lines = work_through(loaded->yard.model, plan, line.text("by"), tried);
+    const auto asked_for = [&](const SignedLine& l) { return plan.names(l.line); };
+    if (!lines.empty() && std::none_of(lines.begin(), lines.end(), asked_for))
+        return wrong_call(fmt::format("no joined point or tag has '{}' in its name", line.text("only")),
+                          "vyard map lists the joins");
     const report::Table table = report::checkout_table(lines);
     if (line.has("out")) {
         const std::string folder = line.text("out");
@@ -131,8 +135,7 @@ int checkout_command(const std::vector<std::string>& arguments) {
             return kOurFault;
     } else {
         std::vector<SignedLine> asked;
-        std::copy_if(lines.begin(), lines.end(), std::back_inserter(asked),
-                     [&](const SignedLine& l) { return plan.names(l.line); });
+        std::copy_if(lines.begin(), lines.end(), std::back_inserter(asked), asked_for);
         const report::Table seen = report::checkout_table(asked);
         fmt::print("{}", line.has("json")  ? report::table_json(seen)
                          : line.has("csv") ? report::table_csv(seen)

@@ -179,6 +179,10 @@ TEST_CASE("checkout: all at once, in parts over days, as a page to sign, and wha
     CHECK_FALSE(f.has("checkout.csv"));
     const Result part = f.run("checkout --only _pb --keep --by A-shift");
     CHECK(contains(part.out, "2 tried now; 2 passed, 0 failed, 3 not tried, of 5; kept in"));
+    CHECK_FALSE(contains(part.out, "not tried  "));  // only what was asked for is listed
+    const Result none = f.run("checkout --only start_pump");
+    CHECK(none.exit == 2);
+    CHECK(contains(none.err, "no joined point or tag has 'start_pump' in its name"));
     CHECK(contains(f.read("checkout.csv"), "in,start.contact,start_pb,%IX0.0,,FALSE | TRUE | FALSE"));
     CHECK(contains(f.read("checkout.csv"), ",A-shift,"));
     const Result rest = f.run("checkout --continue --by B-shift");
