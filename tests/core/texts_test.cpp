@@ -217,7 +217,7 @@ TEST_CASE("the wire of a text can be stuck, open, late or disturbed") {
 
     fault(plant::Defect::Stuck, 0.0);
     CHECK(ask(b, "2 GO 100 mm") == "1 ERROR 2 NOT ENABLED");
-    CHECK(plant::active_faults(*b.model, b.state)[0] == "slide.answer stuck at '1 ERROR 2 NOT ENABLED'");
+    CHECK(plant::active_faults(*b.model, b.state)[0] == "slide.answer stuck, shows '1 ERROR 2 NOT ENABLED'");
     plant::heal_point(b.state, answer);
     CHECK(shows() == "2 ERROR 2 NOT ENABLED");  // what it has said meanwhile
 

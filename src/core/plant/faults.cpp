@@ -114,7 +114,7 @@ std::string timing_text(const FaultTiming& t) {
 std::string point_fault_text(const PointModel& p, const PointFault& f) {
     const DefectSpec& spec = defects()[static_cast<std::size_t>(f.defect)];
     if (f.defect == Defect::Stuck && p.type == PointType::Text)
-        return fmt::format("{} stuck at '{}'", p.name, f.text.view());
+        return fmt::format("{} stuck, shows '{}'", p.name, f.text.view());
     if (f.defect == Defect::Stuck && p.type == PointType::Boolean)
         return fmt::format("{} stuck {}", p.name, f.amount != 0.0 ? "on" : "off");
     if (f.defect == Defect::Stuck) return fmt::format("{} stuck at {:g}", p.name, f.amount);

@@ -84,6 +84,13 @@ bool OrderReader::defect_of_point(Line& line, Order& order, int point, const pla
                            text ? "a text can have stuck, open_wire, delay or noise" : "");
         return false;
     }
+    if (text && defect.defect == plant::Defect::Stuck && line.current().text == "at" &&
+        line.tokens[line.at + 1].kind == logic::TokenKind::Text) {
+        diagnostics_.error(Code::WrongValue, line.place(),
+                           fmt::format("'{}' is a text; it is stuck at what it shows, and takes no value", p.name),
+                           fmt::format("fault {} stuck", p.name));
+        return false;
+    }
     if (!defect.takes_amount || !line.is_number() || (text && !defect.of_time)) return true;
     const Dimension dimension = defect.of_time                         ? Dimension::Time
                                 : defect.defect == plant::Defect::Gain ? Dimension::Plain
