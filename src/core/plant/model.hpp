@@ -98,7 +98,6 @@ struct SolidModel {
 /// A box in the plan in which a device looks for items.
 struct ZoneModel {
     OrientedBox area;
-    double radius_m = 0.0;
 };
 
 enum class Material : std::uint8_t { Other, Metal };

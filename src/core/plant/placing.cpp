@@ -34,7 +34,7 @@ int Placing::add_solid(const OrientedBox& area, double bottom_m, double top_m, V
 }
 
 int Placing::add_zone(const OrientedBox& area) {
-    model.zones.push_back({area, area.radius_m()});
+    model.zones.push_back({area});
     return static_cast<int>(model.zones.size()) - 1;
 }
 
