@@ -4,7 +4,7 @@
 
 #include <cstring>
 
-#include "core/procedure/runner.hpp"
+#include "core/procedure/run.hpp"
 #include "core/trace/trace.hpp"
 #include "files/yard_file.hpp"
 #include "native_line.hpp"
@@ -29,7 +29,7 @@ session::Session running_line() {
     const auto& plant = *yard().model->plant;
     const auto control = [&](const char* device, const char* verb, double value) {
         const int d = plant.find_device(device);
-        s.use_control(d, *plant.devices[static_cast<std::size_t>(d)].kind->find_control(verb), value);
+        s.use_control(d, *base::at(plant.devices, d).kind->find_control(verb), value);
     };
     control("panel.mode", "turn", 1);
     for (int i = 0; i < 4; ++i) s.step();
@@ -51,12 +51,14 @@ void BM_LineTraced(benchmark::State& state) {
     double simulated_s = 0;
     for (auto _ : state) {
         session::Session s = warm;
-        trace::Recorder recorder(s, trace::usual_channels(*yard().model));
+        trace::Trace trace;
+        trace::Recorder recorder(s, trace::usual_channels(*yard().model), {&trace});
         for (int i = 0; i < 12'000; ++i) {
             s.step();
             recorder.observe(s);
         }
-        VYARD_CHECK(s.controller(0).running && recorder.finish(s).changes.size() > 100);
+        recorder.finish(s);
+        VYARD_CHECK(s.controller(0).running && trace.change_count() > 100);
         simulated_s += 60.0;
     }
     report_real_time(state, simulated_s);
@@ -84,7 +86,7 @@ void BM_Prove(benchmark::State& state) {
     double simulated_s = 0;
     for (auto _ : state) {
         session::Session s(yard().model);
-        const auto verdict = procedure::run_procedure(*book, book->procedures[0], s, {});
+        const auto verdict = procedure::run_procedure(book, 0, s, {});
         VYARD_CHECK(verdict.verdict == procedure::Verdict::Passed);
         simulated_s += base::to_seconds(verdict.duration);
     }
@@ -132,12 +134,13 @@ BENCHMARK(BM_ScanNative);
 
 void BM_Wiring(benchmark::State& state) {
     const session::Session warm = running_line();
-    controller::ControllerState c = warm.controller(0);
+    std::vector<controller::ControllerState> states = {warm.controller(0)};
+    std::vector<wiring::NotFinite> odd;
     plant::PlantState plant = warm.plant();
     wiring::RackState rack = wiring::power_up(yard().model->wiring);
     for (auto _ : state) {
-        wiring::sample(yard().model->wiring, 0, plant, {}, rack, c);
-        wiring::publish(yard().model->wiring, 0, yard().model->controllers[0], c, {}, rack, plant);
+        wiring::sample(yard().model->wiring, 0, plant, {}, rack, states[0]);
+        wiring::put_outputs(yard().model->wiring, states, {}, rack, plant, odd);
     }
 }
 BENCHMARK(BM_Wiring);
@@ -156,7 +159,7 @@ void BM_SessionCopyLimit(benchmark::State& state) {
     const session::Session warm = running_line();
     const auto& p = warm.plant();
     const std::size_t bytes = warm.controller(0).memory.size() + p.devices.size() +
-                              (p.points.size() + p.extension_m.size()) * sizeof(double) +
+                              p.wires.size() * sizeof(plant::Wire) + p.extension_m.size() * sizeof(double) +
                               p.items.size() * sizeof(plant::Item);
     const std::vector<std::byte> from(bytes);
     for (auto _ : state) {

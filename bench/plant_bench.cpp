@@ -7,7 +7,7 @@
 #include <cstring>
 
 #include "core/plant/tuning.hpp"
-#include "core/session/session.hpp"
+#include "core/session/build.hpp"
 #include "rungs.hpp"
 
 namespace vyard::bench {
@@ -25,20 +25,16 @@ class Yard {
             const double x = (r % 16) * 4.0, y = row * 4.0;
             ring(r, x, y, eyes_a_ring);
         }
-        base::Diagnostics diagnostics;
-        definition_.step_s = kStep_s;
-        auto model = std::make_shared<session::SessionModel>();
-        model->name = "bench";
-        model->step = base::from_seconds(kStep_s);
-        model->plant = plant::build_plant(definition_, diagnostics);
-        controller::ControllerModel c;
+        session::Definition definition;
+        definition.name = "bench";
+        definition.step = base::from_seconds(kStep_s);
+        definition.plant = definition_;
+        definition.map.emplace();
+        session::ControllerDefinition c;
         c.name = "line";
-        c.program =
-            logic::compile({base::make_source("rungs.st", make_rungs(200, "unused").structured_text)}, diagnostics);
-        VYARD_CHECK(model->plant != nullptr && c.program != nullptr);
-        model->controllers.push_back(std::move(c));
-        model->wiring = wiring::build_wiring({}, model->controllers, *model->plant, {}, diagnostics);
-        session_ = std::make_unique<session::Session>(model);
+        c.logic = {base::make_source("rungs.st", make_rungs(200, "unused").structured_text)};
+        definition.controllers.push_back(std::move(c));
+        session_ = std::make_unique<session::Session>(session::build_or_die(definition));
         for (int r = 0; r < rings; ++r) fill(r, items_a_ring);
         for (int r = 0; r < rings; ++r) stops_.push_back(this->model().find_point(fmt::format("r{}_stop.raise", r)));
     }
@@ -157,8 +153,8 @@ void BM_Copy(benchmark::State& state) {
     }
     const plant::PlantState& p = yard.session().plant();
     state.counters["bytes"] =
-        static_cast<double>(p.devices.size() + sizeof(double) * p.points.size() + sizeof(plant::Item) * p.items.size() +
-                            sizeof(plant::SurfaceState) * p.surfaces.size() +
+        static_cast<double>(p.devices.size() + sizeof(plant::Wire) * p.wires.size() +
+                            sizeof(plant::Item) * p.items.size() + sizeof(plant::SurfaceState) * p.surfaces.size() +
                             sizeof(plant::SolidState) * p.solids.size() + yard.session().controller(0).memory.size());
 }
 

@@ -29,7 +29,7 @@ Counts count(const Loaded& loaded) {
     c.joined = model.wiring.inputs.size() + model.wiring.outputs.size();
     std::vector<bool> joined(model.plant->points.size(), false);
     for (const auto* list : {&model.wiring.inputs, &model.wiring.outputs}) {
-        for (const wiring::Join& j : *list) joined[static_cast<std::size_t>(j.point)] = true;
+        for (const wiring::Join& j : *list) base::at(joined, j.point) = true;
     }
     c.unjoined_points = static_cast<std::size_t>(std::count(joined.begin(), joined.end(), false));
     c.jumpers = model.wiring.jumpers.size();
@@ -41,6 +41,48 @@ Counts count(const Loaded& loaded) {
     c.procedures = loaded.book->procedures.size();
     for (const auto& p : loaded.book->procedures) c.rules = std::max(c.rules, p.rules.size());
     return c;
+}
+
+nlohmann::ordered_json diagnostics_json(const std::vector<base::Diagnostic>& list) {
+    auto out = nlohmann::ordered_json::array();
+    for (const base::Diagnostic& d : list) {
+        nlohmann::ordered_json entry = {{"severity", d.severity == base::Severity::Error ? "error" : "warning"},
+                                        {"code", base::code_name(d.code)}};
+        if (d.place.known()) {
+            entry["file"] = d.place.source->path;
+            entry["line"] = d.place.line;
+            entry["column"] = d.place.column;
+        }
+        entry["message"] = d.message;
+        if (!d.hint.empty()) entry["hint"] = d.hint;
+        out.push_back(std::move(entry));
+    }
+    return out;
+}
+
+/// The counts of a yard without errors, and what is wrong or doubtful in any.
+int as_json(const CommandLine& line) {
+    const auto loaded = read_all(line);
+    if (!loaded) return kWrongCall;
+    nlohmann::ordered_json json = {{"yard", loaded->yard.name}};
+    if (loaded->errors == 0) {
+        const Counts c = count(*loaded);
+        json.update({{"devices", c.devices},
+                     {"points", c.points},
+                     {"tags", c.tags},
+                     {"joined", c.joined},
+                     {"unjoined_points", c.unjoined_points},
+                     {"jumpers", c.jumpers},
+                     {"modules", c.modules},
+                     {"procedures", c.procedures},
+                     {"rules", c.rules}});
+    }
+    json["errors"] = loaded->errors;
+    json["warnings"] = loaded->warnings;
+    json["diagnostics"] = diagnostics_json(loaded->diagnostics);
+    fmt::print("{}\n", json.dump(2, ' ', false, nlohmann::ordered_json::error_handler_t::replace));
+    const bool strict = line.has("strict") && loaded->warnings > 0;
+    return loaded->errors > 0 || strict ? kWrongCall : kWell;
 }
 
 int show_code(const Loaded& loaded) {
@@ -79,40 +121,29 @@ int check_command(const std::vector<std::string>& arguments) {
         "Loads a yard, compiles its logic, checks plant, map and procedures, and reports all mistakes at once.",
         "vyard check examples/glaze-line");
     line.add_yard_options();
-    line.options().add_options()("json", "the counts as JSON")("no-warnings", "show errors only")(
-        "code", "print the instructions that the logic became")(
+    line.options().add_options()("json", "the counts and all diagnostics as JSON")("no-warnings", "show errors only")(
+        "strict", "warnings fail too: exit code 2")("code", "print the instructions that the logic became")(
         "explain", boost::program_options::value<std::string>()->value_name("FILE:LINE"),
         "print what one line of logic became, with the variables it touches");
     if (const auto exit = line.parse(arguments, 1)) return *exit;
+    if (line.has("json")) return as_json(line);
     const auto loaded = load(line, !line.has("no-warnings"));
     if (!loaded) return kWrongCall;
     if (line.has("code")) return show_code(*loaded);
     if (line.has("explain")) return explain(*loaded, line.text("explain"));
     const Counts c = count(*loaded);
-    if (line.has("json")) {
-        const nlohmann::ordered_json json = {{"yard", loaded->yard.name},
-                                             {"devices", c.devices},
-                                             {"points", c.points},
-                                             {"tags", c.tags},
-                                             {"joined", c.joined},
-                                             {"unjoined_points", c.unjoined_points},
-                                             {"jumpers", c.jumpers},
-                                             {"modules", c.modules},
-                                             {"warnings", loaded->warnings},
-                                             {"procedures", c.procedures},
-                                             {"rules", c.rules}};
-        fmt::print("{}\n", json.dump(2));
-        return kWell;
-    }
-    fmt::print("{}: all well\n", loaded->yard.name);
+    const int exit = line.has("strict") && loaded->warnings > 0 ? kWrongCall : kWell;
+    fmt::print("{}: {}\n", loaded->yard.name,
+               loaded->warnings == 0
+                   ? std::string("all well")
+                   : fmt::format("no errors, {} warning{}", loaded->warnings, loaded->warnings == 1 ? "" : "s"));
     fmt::print("  {} devices, {} points: {} joined, {} not\n", c.devices, c.points, c.points - c.unjoined_points,
                c.unjoined_points);
     fmt::print("  {} tags, {} with an address; {} joins{}\n", c.tags, c.located, c.joined,
                c.jumpers > 0 ? fmt::format(", {} jumpers", c.jumpers) : "");
     if (c.modules > 0) fmt::print("  {} modules with {} channels, {} of them spare\n", c.modules, c.channels, c.spare);
     fmt::print("  {} procedures, up to {} rules watched in each\n", c.procedures, c.rules);
-    if (loaded->warnings > 0) fmt::print("  {} warning{}\n", loaded->warnings, loaded->warnings == 1 ? "" : "s");
-    return kWell;
+    return exit;
 }
 
 }  // namespace vyard::cli

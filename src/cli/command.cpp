@@ -6,9 +6,9 @@
 #include <cstdio>
 #include <cstdlib>
 #include <filesystem>
+#include <set>
 #include <sstream>
 
-#include "files/stimulus_file.hpp"
 #include "files/text_file.hpp"
 
 namespace vyard::cli {
@@ -30,7 +30,8 @@ void CommandLine::add_yard_options() {
 void CommandLine::add_stimulus_option() {
     options_.add_options()(
         "stimulus", po::value<std::string>()->value_name("FILE.csv"),
-        "a table of time, tag, value: each value is written once, before the first scan at or after its time");
+        "a table of time, tag, value, expect: each value is written once, before the first scan at or after its time; "
+        "what is expected is looked at after that scan");
 }
 
 namespace {
@@ -104,20 +105,13 @@ int wrong_call(const std::string& message, const std::string& hint) {
     return kWrongCall;
 }
 
-namespace {
-
-void add_stimuli(const std::string& path, files::Yard& yard, base::Diagnostics& diagnostics) {
-    const base::SourcePtr source = files::read_source(path, {}, diagnostics);
-    if (source == nullptr || yard.checked == nullptr) return;
-    auto model = std::make_shared<session::SessionModel>(*yard.checked);
-    if (yard.names_known) files::read_stimulus(source, *model, diagnostics);
-    yard.checked = model;
-    if (yard.model != nullptr) yard.model = model;
+bool names_yard(const std::string& word) {
+    std::error_code failure;
+    return files::is_logic_file(word) || std::filesystem::exists(files::join_path(word, "yard.toml"), failure) ||
+           std::filesystem::path(word).filename() == "yard.toml" || std::filesystem::is_directory(word, failure);
 }
 
-}  // namespace
-
-std::optional<Loaded> load(const CommandLine& line, bool show_warnings, std::size_t word) {
+std::optional<Loaded> read_all(const CommandLine& line, std::size_t word) {
     base::Diagnostics diagnostics;
     Loaded loaded;
     const std::string where = line.word(word);
@@ -134,25 +128,35 @@ std::optional<Loaded> load(const CommandLine& line, bool show_warnings, std::siz
         wrong_call("there is no yard.toml in this folder or above it", "name a yard: vyard check examples/glaze-line");
         return std::nullopt;
     }
+    files::LoadOptions options;
+    options.substitutes = line.substitutes();
+    if (line.has("stimulus")) options.stimulus = line.text("stimulus");
     if (lone) {
         loaded.yard = files::load_logic(folder, *scan > 0.0 ? std::optional(base::from_seconds(*scan)) : std::nullopt,
-                                        diagnostics);
+                                        diagnostics, options);
     } else {
-        loaded.yard = files::load_yard(folder, diagnostics, line.substitutes());
+        loaded.yard = files::load_yard(folder, diagnostics, options);
     }
-    if (line.has("stimulus")) add_stimuli(line.text("stimulus"), loaded.yard, diagnostics);
     const files::Yard& yard = loaded.yard;
     if (yard.checked != nullptr && !yard.procedures.empty()) {
         loaded.book = procedure::read_book(*yard.checked, yard.procedures, diagnostics, yard.names_known);
     }
     diagnostics.sort();
+    loaded.errors = diagnostics.error_count();
     loaded.warnings = diagnostics.warning_count();
-    for (const base::Diagnostic& d : diagnostics.list()) {
+    loaded.diagnostics = diagnostics.list();
+    return loaded;
+}
+
+std::optional<Loaded> load(const CommandLine& line, bool show_warnings, std::size_t word) {
+    auto loaded = read_all(line, word);
+    if (!loaded) return std::nullopt;
+    for (const base::Diagnostic& d : loaded->diagnostics) {
         if (d.severity == base::Severity::Error || show_warnings)
             fmt::print(stderr, "{}", base::Diagnostics::render(d));
     }
-    if (!diagnostics.has_errors()) return loaded;
-    fmt::print(stderr, "{} error{}\n", diagnostics.error_count(), diagnostics.error_count() == 1 ? "" : "s");
+    if (loaded->errors == 0) return loaded;
+    fmt::print(stderr, "{} error{}\n", loaded->errors, loaded->errors == 1 ? "" : "s");
     return std::nullopt;
 }
 
@@ -186,11 +190,11 @@ std::optional<std::vector<trace::Channel>> channels_for(const session::SessionMo
     std::vector<trace::Channel> out;
     bool ok = true;
     for (const std::string& name : names) {
-        if (const auto signal = session::find_signal(model, name)) {
-            out.push_back({name, *signal});
+        const session::Search found = session::search(model, name);
+        if (found.signal) {
+            out.push_back(trace::make_channel(model, name, *found.signal));
         } else {
-            wrong_call(fmt::format("no tag, point or gauge is named '{}'", name),
-                       base::name_hint(name, session::signal_names(model)));
+            wrong_call(found.problem, found.hint);
             ok = false;
         }
     }
@@ -198,20 +202,37 @@ std::optional<std::vector<trace::Channel>> channels_for(const session::SessionMo
     return out;
 }
 
-int find_procedure(const Loaded& loaded, const std::string& name) {
+std::vector<std::size_t> find_procedures(const Loaded& loaded, const std::string& name) {
     std::vector<std::string> known;
-    if (loaded.book != nullptr) {
-        const auto& all = loaded.book->procedures;
-        for (std::size_t i = 0; i < all.size(); ++i) {
-            const std::string stem = std::filesystem::path(all[i].place.source->path).stem().string();
-            if (base::fold(all[i].name) == base::fold(name) || stem == name) return static_cast<int>(i);
-            known.push_back(all[i].name);
-            known.push_back(stem);
-        }
+    std::vector<std::size_t> whole, of_file, begun;
+    std::set<std::string> beginnings;
+    const std::string wanted = base::fold(name);
+    const std::size_t count = loaded.book == nullptr ? 0 : loaded.book->procedures.size();
+    for (std::size_t i = 0; i < count; ++i) {
+        const procedure::ProcedureModel& p = loaded.book->procedures[i];
+        const std::filesystem::path file(p.place.source->path);
+        const std::string stem = file.stem().string(), full = base::fold(p.name);
+        known.push_back(p.name);
+        known.push_back(stem);
+        if (full == wanted) whole.push_back(i);
+        if (stem == name || file.filename() == name ||
+            file.lexically_normal() == std::filesystem::path(name).lexically_normal())
+            of_file.push_back(i);
+        const bool starts = full.starts_with(wanted), file_starts = base::fold(stem).starts_with(wanted);
+        if (!starts && !file_starts) continue;
+        begun.push_back(i);
+        beginnings.insert(file_starts ? "file " + stem : "procedure " + p.name);
     }
-    wrong_call(fmt::format("no procedure is named '{}'", name),
-               known.empty() ? "the yard names no procedures" : base::name_hint(name, known));
-    return -1;
+    if (!whole.empty()) return whole;
+    if (!of_file.empty()) return of_file;
+    if (beginnings.size() == 1) return begun;
+    if (beginnings.empty()) {
+        wrong_call(fmt::format("no procedure is named '{}'", name),
+                   known.empty() ? "the yard names no procedures" : base::name_hint(name, known));
+    } else {
+        wrong_call(fmt::format("'{}' is the beginning of {}", name, fmt::join(beginnings, ", ")), "write more of it");
+    }
+    return {};
 }
 
 std::shared_ptr<const procedure::Book> read_orders(const session::SessionModel& model,

@@ -79,12 +79,17 @@ class CommandLine {
 struct Loaded {
     files::Yard yard;
     std::shared_ptr<const procedure::Book> book;  ///< Null when the yard names no procedures.
-    int warnings = 0;
+    std::vector<base::Diagnostic> diagnostics;    ///< Sorted; after load() warnings alone.
+    int errors = 0, warnings = 0;
 };
 
 /// Loads what a word of the line names: a yard, a lone logic file, or "" for the yard around the current folder.
 /// Diagnostics go to standard error; null after errors. Warnings are shown only when asked for.
 std::optional<Loaded> load(const CommandLine& line, bool show_warnings = false, std::size_t word = 0);
+/// The same without a report of what is wrong in the files; null when the call itself is wrong.
+std::optional<Loaded> read_all(const CommandLine& line, std::size_t word = 0);
+/// Whether a word of the line names a yard or a lone logic file that is there.
+bool names_yard(const std::string& word);
 
 /// Prints a wrong call to standard error; returns kWrongCall.
 int wrong_call(const std::string& message, const std::string& hint = {});
@@ -102,8 +107,9 @@ std::vector<std::string> split_names(const std::string& text);
 std::optional<std::vector<trace::Channel>> channels_for(const session::SessionModel& model,
                                                         const std::vector<std::string>& names);
 
-/// The index of a procedure by its name or its file's name; -1 after a report.
-int find_procedure(const Loaded& loaded, const std::string& name);
+/// Procedures by name: a procedure's own name, all of a file by the file's name, or either by a beginning that fits one
+/// alone. Empty after a report.
+std::vector<std::size_t> find_procedures(const Loaded& loaded, const std::string& name);
 
 /// Orders of the command line, read as a procedure of one step; null after a report.
 std::shared_ptr<const procedure::Book> read_orders(const session::SessionModel& model,

@@ -48,16 +48,17 @@ int draw_timing_of(const CommandLine& line, const Loaded& loaded, Drive& way, co
     const auto chosen = channels_for(*loaded.yard.model, names);
     if (!chosen) return kWrongCall;
     session::Session session(loaded.yard.model);
-    trace::Recorder recorder(session, *chosen);
+    trace::Trace trace;
+    trace::Recorder recorder(session, *chosen, {&trace});
     drive(way, session, [&](const session::Session& s) { recorder.observe(s); });
-    const trace::Trace trace = recorder.finish(session);
+    recorder.finish(session);
     figures::TimingView view{
-        loaded.yard.name, {}, base::from_seconds(*from), std::min(base::from_seconds(*to), trace.end)};
-    for (std::uint32_t c = 0; c < trace.channels.size(); ++c) view.channels.push_back(c);
+        loaded.yard.name, {}, base::from_seconds(*from), std::min(base::from_seconds(*to), trace.end_time())};
+    for (std::uint32_t c = 0; c < trace.channels().size(); ++c) view.channels.push_back(c);
     if (view.to <= view.from)
-        return wrong_call(
-            fmt::format("the run ends at {}; there is nothing between --from and --to", base::clock_text(trace.end)),
-            "give --for, --procedure or --do");
+        return wrong_call(fmt::format("the run ends at {}; there is nothing between --from and --to",
+                                      base::clock_text(trace.end_time())),
+                          "give --for, --procedure or --do");
     return write_result(path, figures::draw_timing(trace, view)->render(path)) ? kWell : kOurFault;
 }
 
@@ -71,11 +72,12 @@ int draw_wiring_of(const session::SessionModel& model, const std::string& what, 
 }  // namespace
 
 int draw_command(const std::vector<std::string>& arguments) {
-    CommandLine line("draw plan|timing|addresses|rack [YARD] [options]",
-                     "Draws the plan of the plant at one time of a run, a timing chart of chosen tags, points and "
-                     "gauges,\nthe areas of addresses bit by bit, or the terminals of the rack. The format follows the "
-                     "ending of --out: .svg, .png or .pdf.",
-                     "vyard draw plan examples/glaze-line --procedure 1_normal_cycle --at 12.5s --out /tmp/plan.png");
+    CommandLine line(
+        "draw plan|timing|addresses|rack [YARD] [options]",
+        "Draws the plan of the plant at one time of a run, a timing chart of chosen tags, points and "
+        "actuals,\nthe areas of addresses bit by bit, or the terminals of the rack. The format follows the "
+        "ending of --out: .svg, .png or .pdf.",
+        "vyard draw plan examples/glaze-line --procedure 1_normal_cycle --at 12.5s --out /tmp/plan.png");
     line.add_yard_options();
     line.add_stimulus_option();
     add_drive_options(line);

@@ -8,8 +8,8 @@ void add_drive_options(CommandLine& line) {
     line.options().add_options()("do", po::value<std::vector<std::string>>()->composing()->value_name("ORDER"),
                                  "an order to carry out first, as in a procedure; may be given again")(
         "procedure,p", po::value<std::string>()->value_name("NAME"),
-        "run through this procedure (its name, or its file's)")("for", po::value<std::string>()->value_name("TIME"),
-                                                                "how long to run after the orders and the procedure");
+        "run through this procedure, or all of a file one after the other (its name, or its file's)")(
+        "for", po::value<std::string>()->value_name("TIME"), "how long to run after the orders and the procedure");
 }
 
 std::optional<Drive> read_drive(const CommandLine& line, const Loaded& loaded, double default_seconds) {
@@ -19,7 +19,7 @@ std::optional<Drive> read_drive(const CommandLine& line, const Loaded& loaded, d
     if (!rest) return std::nullopt;
     out.rest = base::from_seconds(*rest);
     out.book = loaded.book;
-    if (line.has("procedure") && (out.procedure = find_procedure(loaded, line.text("procedure"))) < 0)
+    if (line.has("procedure") && (out.procedures = find_procedures(loaded, line.text("procedure"))).empty())
         return std::nullopt;
     if (line.has("do") && (out.orders = read_orders(*loaded.yard.model, line.list("do"))) == nullptr)
         return std::nullopt;
@@ -27,12 +27,12 @@ std::optional<Drive> read_drive(const CommandLine& line, const Loaded& loaded, d
 }
 
 void drive(Drive& drive, session::Session& session, const procedure::Observer& observer) {
-    const auto follow = [&](const procedure::Book& book, std::size_t number) {
-        auto verdict = procedure::run_procedure(book, book.procedures[number], session, observer);
+    const auto follow = [&](const std::shared_ptr<const procedure::Book>& book, std::size_t number) {
+        auto verdict = procedure::run_procedure(book, number, session, observer);
         if (verdict.verdict != procedure::Verdict::Passed) drive.failed.push_back(std::move(verdict));
     };
-    if (drive.orders != nullptr) follow(*drive.orders, 0);
-    if (drive.procedure >= 0) follow(*drive.book, static_cast<std::size_t>(drive.procedure));
+    if (drive.orders != nullptr) follow(drive.orders, 0);
+    for (const std::size_t p : drive.procedures) follow(drive.book, p);
     const base::Nanoseconds end = session.now() + drive.rest;
     while (session.now() < end) {
         session.step();

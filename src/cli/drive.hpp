@@ -2,14 +2,14 @@
 #pragma once
 
 #include "cli/command.hpp"
-#include "core/procedure/runner.hpp"
+#include "core/procedure/run.hpp"
 
 namespace vyard::cli {
 
 struct Drive {
     std::shared_ptr<const procedure::Book> orders;    ///< From --do; may be null.
     std::shared_ptr<const procedure::Book> book;      ///< Of the yard; may be null.
-    int procedure = -1;                               ///< From --procedure.
+    std::vector<std::size_t> procedures;              ///< From --procedure; one after the other.
     base::Nanoseconds rest{};                         ///< From --for: time after both.
     std::vector<procedure::ProcedureVerdict> failed;  ///< After drive(): verdicts that did not pass.
 };

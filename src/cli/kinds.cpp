@@ -66,7 +66,7 @@ std::string point_text(const plant::PointSpec& p) {
                        type_text(p.type), *unit != '\0' ? " in " : "", unit);
 }
 
-std::string gauge_text(const plant::GaugeSpec& g) {
+std::string actual_text(const plant::ActualSpec& g) {
     const char* unit = base::display_unit(g.dimension);
     return fmt::format("{}{}{}", type_text(g.type), *unit != '\0' ? " in " : "", unit);
 }
@@ -78,7 +78,7 @@ struct Section {
 };
 
 std::vector<Section> sections(const Kind& kind) {
-    Section parameters{"parameters", {}}, points{"points", {}}, controls{"hand controls", {}}, gauges{"gauges", {}},
+    Section parameters{"parameters", {}}, points{"points", {}}, controls{"hand controls", {}}, actuals{"actuals", {}},
         faults{"faults", {}};
     for (const auto& [name, help] : plant::placement_keys(kind.placement))
         parameters.rows.push_back({name, "place", help});
@@ -95,7 +95,7 @@ std::vector<Section> sections(const Kind& kind) {
                                  : c.takes_value  ? "to " + base::with_article(base::dimension_name(c.dimension))
                                                   : "",
                                  c.help});
-    for (const auto& g : kind.gauges) gauges.rows.push_back({g.name, gauge_text(g), g.help});
+    for (const auto& g : kind.actuals) actuals.rows.push_back({g.name, actual_text(g), g.help});
     for (const auto& f : kind.faults)
         faults.rows.push_back(
             {f.name, f.takes_amount ? "amount: " + base::with_article(base::dimension_name(f.dimension)) : "", f.help});
@@ -104,7 +104,7 @@ std::vector<Section> sections(const Kind& kind) {
         faults.rows.push_back({"of its points", "fault DEVICE.POINT NAME", every_defect(false)});
     if (std::any_of(kind.points.begin(), kind.points.end(), text))
         faults.rows.push_back({"of its texts", "fault DEVICE.POINT NAME", every_defect(true)});
-    return {parameters, points, controls, gauges, faults};
+    return {parameters, points, controls, actuals, faults};
 }
 
 void print_kind(const Kind& kind) {
@@ -184,7 +184,7 @@ int write_figures(const std::string& folder) {
 
 int kinds_command(const std::vector<std::string>& arguments) {
     CommandLine line("kinds [KIND] [options]",
-                     "The reference of device kinds: parameters, points, hand controls, gauges, faults.",
+                     "The reference of device kinds: parameters, points, hand controls, actuals, faults.",
                      "vyard kinds photoeye");
     line.options().add_options()("json", "as JSON")("markdown", "as the page docs/kinds.md")(
         "figures", po::value<std::string>()->value_name("FOLDER"), "write a small figure of each kind there");

@@ -1,8 +1,11 @@
 #include <fmt/format.h>
 
+#include <cerrno>
 #include <cstdio>
+#include <cstring>
 #include <exception>
 #include <string>
+#include <system_error>
 #include <vector>
 
 #include "cli/command.hpp"
@@ -36,7 +39,9 @@ void print_help() {
     fmt::print(
         "\nYARD is a folder with a yard.toml; without it, the one around the current folder.\n"
         "vyard COMMAND --help says more, with an example.\n"
-        "Exit code: 0 all well, 1 a verdict failed, 2 the input or the call is wrong, 3 the tool failed.\n");
+        "Exit code: 0 all well, 1 a verdict failed or a controller stopped by itself, 2 the input or the call is "
+        "wrong,\n"
+        "3 the tool failed, or what it writes to.\n");
 }
 
 int real_main(const std::vector<std::string>& arguments) {
@@ -60,11 +65,27 @@ int real_main(const std::vector<std::string>& arguments) {
 
 }  // namespace vyard::cli
 
+namespace {
+
+int no_output(const char* why) {
+    std::fprintf(stderr, "error: standard output cannot be written: %s\n", why);
+    return vyard::cli::kOurFault;
+}
+
+}  // namespace
+
 int main(int count, char** values) {
     try {
-        return vyard::cli::real_main({values + 1, values + count});
+        const int exit = vyard::cli::real_main({values + 1, values + count});
+        errno = 0;
+        if (std::fflush(stdout) != 0 || std::ferror(stdout) != 0)
+            return no_output(errno != 0 ? std::strerror(errno) : "an earlier write failed");
+        return exit;
+    } catch (const std::system_error& failure) {
+        if (std::ferror(stdout) != 0) return no_output(failure.code().message().c_str());
+        std::fprintf(stderr, "vyard: internal error: %s\n", failure.what());
     } catch (const std::exception& failure) {
         std::fprintf(stderr, "vyard: internal error: %s\n", failure.what());
-        return vyard::cli::kOurFault;
     }
+    return vyard::cli::kOurFault;
 }

@@ -15,15 +15,14 @@ namespace po = boost::program_options;
 namespace {
 
 const logic::Variable& tag_of(const session::SessionModel& model, int controller, int variable) {
-    return model.controllers[static_cast<std::size_t>(controller)]
-        .program->variables[static_cast<std::size_t>(variable)];
+    return base::at(base::at(model.controllers, controller).program->variables, variable);
 }
 
 /// As the map names it: with its controller where there are several.
 std::string tag_name(const session::SessionModel& model, int controller, int variable) {
     const std::string& path = tag_of(model, controller, variable).path;
     if (model.controllers.size() == 1) return path;
-    return model.controllers[static_cast<std::size_t>(controller)].name + "." + path;
+    return base::at(model.controllers, controller).name + "." + path;
 }
 
 std::string address_text(const logic::Variable& v) {
@@ -38,22 +37,20 @@ report::Table joins_table(const session::SessionModel& model) {
         const bool part = j.bit >= 0 && v.bit < 0;
         const std::uint32_t bit = (j.offset - v.offset) * 8 + static_cast<std::uint32_t>(std::max(j.bit, 0));
         table.rows.push_back({tag_name(model, j.controller, j.variable) + (part ? fmt::format(".%X{}", bit) : ""),
-                              v.type_text, address_text(v), way,
-                              model.plant->points[static_cast<std::size_t>(j.point)].name, j.scaling_text, "", "",
-                              j.note});
+                              v.type_text, address_text(v), way, base::at(model.plant->points, j.point).name,
+                              j.scaling_text, "", "", j.note});
     };
     for (const wiring::Join& j : model.wiring.inputs) join_row(j, "<-");
     for (const wiring::Join& j : model.wiring.outputs) join_row(j, "->");
     for (const wiring::Jumper& j : model.wiring.jumpers) {
-        const logic::Variable& v = tag_of(model, j.controller, j.variable);
+        const logic::Variable& v = tag_of(model, j.controller, j.spot.variable);
         std::string when;
         if (j.when)
-            when =
-                fmt::format("{}{}", j.when_not ? "NOT " : "",
-                            j.when->controller < 0 ? model.plant->points[static_cast<std::size_t>(j.when->point)].name
-                                                   : tag_name(model, j.when->controller, j.when->variable));
-        table.rows.push_back({tag_name(model, j.controller, j.variable), v.type_text, address_text(v), "<- tag",
-                              tag_name(model, j.from.controller, j.from.variable), j.invert ? "invert" : "",
+            when = fmt::format("{}{}", j.when_not ? "NOT " : "",
+                               j.when->controller < 0 ? base::at(model.plant->points, j.when->point).name
+                                                      : tag_name(model, j.when->controller, j.when->spot.variable));
+        table.rows.push_back({tag_name(model, j.controller, j.spot.variable), v.type_text, address_text(v), "<- tag",
+                              tag_name(model, j.from.controller, j.from.spot.variable), j.invert ? "invert" : "",
                               base::time_text(j.delay), when, j.note});
     }
     return table;
@@ -67,13 +64,13 @@ report::Table unjoined_table(const session::SessionModel& model) {
     std::vector<std::pair<int, int>> tags;
     for (const auto* list : {&model.wiring.inputs, &model.wiring.outputs}) {
         for (const wiring::Join& j : *list) {
-            joined[static_cast<std::size_t>(j.point)] = true;
+            base::at(joined, j.point) = true;
             tags.emplace_back(j.controller, j.variable);
         }
     }
     for (const wiring::Jumper& j : model.wiring.jumpers) {
-        tags.emplace_back(j.controller, j.variable);
-        tags.emplace_back(j.from.controller, j.from.variable);
+        tags.emplace_back(j.controller, j.spot.variable);
+        tags.emplace_back(j.from.controller, j.from.spot.variable);
     }
     std::sort(tags.begin(), tags.end());
     static constexpr const char* kTypes[] = {"BOOL", "whole number", "analog", "text"};
@@ -105,7 +102,7 @@ report::Table wiring_list(const session::SessionModel& model) {
     for (const auto* list : {&model.wiring.inputs, &model.wiring.outputs}) {
         for (const wiring::Join& j : *list) {
             if (j.channel < 0) continue;
-            const wiring::Channel& c = model.wiring.channels[static_cast<std::size_t>(j.channel)];
+            const wiring::Channel& c = base::at(model.wiring.channels, j.channel);
             joins[{c.module, c.number}] = &j;
         }
     }
@@ -114,15 +111,13 @@ report::Table wiring_list(const session::SessionModel& model) {
         for (int c = 0; c < module.channels; ++c) {
             const auto found = joins.find({static_cast<int>(m), c});
             const wiring::Join* join = found == joins.end() ? nullptr : found->second;
-            const plant::PointModel* point =
-                join == nullptr ? nullptr : &model.plant->points[static_cast<std::size_t>(join->point)];
-            table.rows.push_back(
-                {module.name, wiring::module_kind_names()[static_cast<std::size_t>(module.kind)], std::to_string(c),
-                 fmt::format("{}:{}", module.name, c + 1), module.address_of(c).text(),
-                 join == nullptr ? "" : tag_name(model, join->controller, join->variable),
-                 point == nullptr ? "spare" : point->name,
-                 point == nullptr ? "" : model.plant->devices[static_cast<std::size_t>(point->device)].kind->name,
-                 join == nullptr ? "" : tag_of(model, join->controller, join->variable).description});
+            const plant::PointModel* point = join == nullptr ? nullptr : &base::at(model.plant->points, join->point);
+            table.rows.push_back({module.name, base::at(wiring::module_kind_names(), module.kind), std::to_string(c),
+                                  fmt::format("{}:{}", module.name, c + 1), module.address_of(c).text(),
+                                  join == nullptr ? "" : tag_name(model, join->controller, join->variable),
+                                  point == nullptr ? "spare" : point->name,
+                                  point == nullptr ? "" : base::at(model.plant->devices, point->device).kind->name,
+                                  join == nullptr ? "" : tag_of(model, join->controller, join->variable).description});
         }
     }
     return table;
@@ -132,8 +127,7 @@ report::Table proposal_table(const session::SessionModel& model, const std::vect
     report::Table table;
     table.columns = {"tag", "point", "confidence", "words that meet", "remark"};
     for (const wiring::Proposal& p : proposals)
-        table.rows.push_back({tag_name(model, p.controller, p.variable),
-                              model.plant->points[static_cast<std::size_t>(p.point)].name,
+        table.rows.push_back({tag_name(model, p.controller, p.variable), base::at(model.plant->points, p.point).name,
                               fmt::format("{:.0f} %", p.confidence * 100), p.why,
                               p.needs_scaling ? "needs a scaling: write it by hand" : ""});
     return table;
@@ -144,7 +138,7 @@ int write_rows(const files::Yard& yard, const std::vector<wiring::Proposal>& pro
     for (const wiring::Proposal& p : proposals) {
         if (p.needs_scaling) continue;
         rows.push_back({tag_name(*yard.model, p.controller, p.variable),
-                        yard.model->plant->points[static_cast<std::size_t>(p.point)].name,
+                        base::at(yard.model->plant->points, p.point).name,
                         fmt::format("proposed: {:.0f} % sure", p.confidence * 100)});
     }
     if (rows.empty()) {

@@ -1,7 +1,8 @@
 #include <fmt/format.h>
 
 #include "cli/command.hpp"
-#include "core/procedure/runner.hpp"
+#include "core/procedure/run.hpp"
+#include "core/procedure/table.hpp"
 #include "files/text_file.hpp"
 #include "report/verdicts.hpp"
 
@@ -19,15 +20,17 @@ int prove_command(const std::vector<std::string>& arguments) {
     line.options().add_options()("json", "verdicts as JSON on standard output")(
         "out", po::value<std::string>()->value_name("FOLDER"), "write verdicts.txt, verdicts.json and junit.xml there");
     if (const auto exit = line.parse(arguments, 1000)) return *exit;
-    const auto loaded = load(line);
+    // Inside a yard its procedures can be named at once.
+    const bool yard_named = line.words().empty() || names_yard(line.word(0)) || files::find_yard(".").empty();
+    const auto loaded = load(line, false, yard_named ? 0 : line.words().size());
     if (!loaded) return kWrongCall;
     if (loaded->book == nullptr)
         return wrong_call("the yard names no procedures", "[yard] procedures = [\"procedures/*.proc\"]");
     std::vector<std::size_t> chosen;
-    for (std::size_t i = 1; i < line.words().size(); ++i) {
-        const int found = find_procedure(*loaded, line.word(i));
-        if (found < 0) return kWrongCall;
-        chosen.push_back(static_cast<std::size_t>(found));
+    for (std::size_t i = yard_named ? 1 : 0; i < line.words().size(); ++i) {
+        const auto found = find_procedures(*loaded, line.word(i));
+        if (found.empty()) return kWrongCall;
+        chosen.insert(chosen.end(), found.begin(), found.end());
     }
     if (chosen.empty()) {
         for (std::size_t i = 0; i < loaded->book->procedures.size(); ++i) chosen.push_back(i);
@@ -36,7 +39,11 @@ int prove_command(const std::vector<std::string>& arguments) {
     std::vector<procedure::ProcedureVerdict> verdicts;
     for (const std::size_t i : chosen) {
         session::Session session = fresh;
-        verdicts.push_back(procedure::run_procedure(*loaded->book, loaded->book->procedures[i], session, {}));
+        procedure::TableCheck table(loaded->yard.expectations);
+        procedure::Observer observer;
+        if (!table.empty()) observer = [&](const session::Session& s) { table.observe(s); };
+        verdicts.push_back(procedure::run_procedure(loaded->book, i, session, observer));
+        if (!table.empty()) table.add_to(verdicts.back(), session);
     }
     const std::string json = report::verdicts_json(loaded->yard.name, verdicts);
     fmt::print("{}", line.has("json") ? json : report::verdicts_text(verdicts, colour_on_output()));

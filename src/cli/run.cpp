@@ -1,6 +1,7 @@
 #include <fmt/format.h>
 
 #include "cli/drive.hpp"
+#include "core/procedure/table.hpp"
 #include "core/trace/trace.hpp"
 #include "core/trace/watch.hpp"
 #include "files/text_file.hpp"
@@ -13,19 +14,57 @@ namespace po = boost::program_options;
 
 namespace {
 
-void print_end(const session::Session& session, const trace::Trace& trace) {
+void print_end(const session::Session& session, const trace::Recorder& recorder) {
     fmt::print("ran {} of simulated time, {} changes of {} signals\n", base::clock_text(session.now()),
-               trace.changes.size(), trace.channels.size());
+               recorder.change_count(), recorder.channels().size());
     for (std::size_t c = 0; c < session.model().controllers.size(); ++c) {
         const auto& model = session.model().controllers[c];
         const auto& state = session.controller(static_cast<int>(c));
-        const std::string fault = controller::fault_text(model, state);
+        const std::string fault = controller::fault_text(model, state.fault);
         fmt::print("controller {}: {} scans, {}{}\n", model.name, state.scans, state.running ? "running" : "stopped",
                    fault.empty() ? "" : fmt::format(" at {} by {}", base::clock_text(state.fault.time), fault));
     }
     for (const std::string& text : session::forces_text(session)) fmt::print("force: {}\n", text);
     for (const std::string& text : session::faults_text(session)) fmt::print("fault: {}\n", text);
+    for (const std::string& text : session::odd_outputs_text(session)) fmt::print("remark: {}\n", text);
 }
+
+/// Whether any controller stopped by itself, now or before it was started again.
+bool stopped_by_itself(const session::Session& session) {
+    for (std::size_t c = 0; c < session.model().controllers.size(); ++c) {
+        if (session.controller(static_cast<int>(c)).stops > 0) return true;
+    }
+    return false;
+}
+
+/// The files of --out, written as the run goes on.
+struct OutFiles {
+    files::WholeFile vcd, csv;
+    std::optional<files::WholeFile> watch;
+    files::VcdSink vcd_sink{[this](std::string_view text) { vcd.write(text); }};
+    files::CsvSink csv_sink{[this](std::string_view text) { csv.write(text); }};
+
+    OutFiles(const std::string& folder, const std::vector<std::string>& watched)
+        : vcd(files::join_path(folder, "trace.vcd")), csv(files::join_path(folder, "trace.csv")) {
+        if (watched.empty()) return;
+        watch.emplace(files::join_path(folder, "watch.csv"));
+        watch->write(files::watch_header(watched));
+    }
+
+    bool keep() {
+        std::vector<files::WholeFile*> all = {&vcd, &csv};
+        if (watch) all.push_back(&*watch);
+        for (files::WholeFile* file : all) {
+            std::string why;
+            if (!file->keep(why)) {
+                fmt::print(stderr, "error: {}\n", why);
+                return false;
+            }
+            fmt::print("wrote {}\n", file->path());
+        }
+        return true;
+    }
+};
 
 }  // namespace
 
@@ -37,7 +76,7 @@ int run_command(const std::vector<std::string>& arguments) {
     line.add_stimulus_option();
     add_drive_options(line);
     line.options().add_options()("watch", po::value<std::string>()->value_name("NAMES"),
-                                 "record these besides tags and points: gauges, inner variables of any block by path")(
+                                 "record these besides tags and points: actuals, inner variables of any block by path")(
         "on-change", "a row of watch.csv only when a watched value changed, not after every scan")(
         "out", po::value<std::string>()->value_name("FOLDER"),
         "write trace.vcd and trace.csv there, and watch.csv of what --watch names");
@@ -50,31 +89,33 @@ int run_command(const std::vector<std::string>& arguments) {
     auto extra = channels_for(*loaded->yard.model, watched);
     auto way = read_drive(line, *loaded, 10.0);
     if (!extra || !way) return kWrongCall;
-    std::vector<session::Signal> signals;
-    for (const trace::Channel& c : *extra) signals.push_back(c.signal);
-    // A trace is of numbers; texts are in the table alone.
-    std::erase_if(*extra, [](const trace::Channel& c) { return !logic::is_scalar(c.signal.type); });
-
     session::Session session(loaded->yard.model);
-    trace::Recorder recorder(session, trace::usual_channels(*loaded->yard.model, *extra));
-    trace::Watch watch(watched, signals, line.has("on-change"));
+    std::optional<OutFiles> out;
+    std::vector<trace::Sink*> sinks;
+    if (line.has("out")) {
+        out.emplace(line.text("out"), watched);
+        sinks = {&out->vcd_sink, &out->csv_sink};
+    }
+    trace::Recorder recorder(session, trace::usual_channels(*loaded->yard.model, *extra), sinks);
+    trace::Watch watch(*extra, line.has("on-change"),
+                       [&](base::Nanoseconds time, const std::vector<std::string>& cells) {
+                           if (out && out->watch) out->watch->write(files::watch_row(time, cells));
+                       });
+    procedure::TableCheck table(loaded->yard.expectations);
+    table.observe(session);
     watch.observe(session);
     drive(*way, session, [&](const session::Session& s) {
         recorder.observe(s);
         watch.observe(s);
+        table.observe(s);
     });
-    const trace::Trace trace = recorder.finish(session);
-    print_end(session, trace);
+    recorder.finish(session);
+    print_end(session, recorder);
+    if (!table.empty()) fmt::print("{}", table.text());
     if (!way->failed.empty()) fmt::print("{}", report::verdicts_text(way->failed, colour_on_output()));
-    if (line.has("out")) {
-        const std::string folder = line.text("out");
-        if (!write_result(files::join_path(folder, "trace.vcd"), files::vcd_text(trace)) ||
-            !write_result(files::join_path(folder, "trace.csv"), files::csv_text(trace)))
-            return kOurFault;
-        if (!watched.empty() && !write_result(files::join_path(folder, "watch.csv"), files::watch_text(watch.finish())))
-            return kOurFault;
-    }
-    return way->failed.empty() ? kWell : kFailed;
+    if (out && !out->keep()) return kOurFault;
+    const bool well = way->failed.empty() && table.passed() && !stopped_by_itself(session);
+    return well ? kWell : kFailed;
 }
 
 }  // namespace vyard::cli

@@ -24,12 +24,11 @@ report::Table tag_table(const session::Session& session, session::Display displa
                      "point",      "scaling", "reads", "writes",  "description"};
     const bool several = session.model().controllers.size() > 1;
     for (const session::TagRow& r : session::tag_rows(session)) {
-        const auto& memory = session.controller(r.controller).memory;
-        table.rows.push_back(
-            {several ? session.model().controllers[static_cast<std::size_t>(r.controller)].name : "", r.tag->path,
-             r.tag->type_text, r.tag->address.area == logic::Area::None ? "" : r.tag->address.text(), r.initial,
-             session::displayed(memory.data(), *r.tag, display), r.point, r.join != nullptr ? r.join->scaling_text : "",
-             std::to_string(r.reads), std::to_string(r.writes), r.tag->description});
+        table.rows.push_back({several ? base::at(session.model().controllers, r.controller).name : "", r.tag->path,
+                              r.tag->type_text, r.tag->address.area == logic::Area::None ? "" : r.tag->address.text(),
+                              r.initial, session::displayed(session, r, display), r.point,
+                              r.join != nullptr ? r.join->scaling_text : "", std::to_string(r.reads),
+                              std::to_string(r.writes), r.tag->description});
     }
     return table;
 }
@@ -40,7 +39,7 @@ report::Table rest_table(const session::Session& session) {
     table.columns = {"input", "address", "at rest", "point", "remark"};
     for (const session::TagRow& r : session::tag_rows(session)) {
         if (r.join == nullptr) continue;
-        const plant::PointModel& p = session.model().plant->points[static_cast<std::size_t>(r.join->point)];
+        const plant::PointModel& p = base::at(session.model().plant->points, r.join->point);
         if (p.direction != plant::PointDirection::Input) continue;
         const bool closed = r.tag->type == logic::Elementary::Bool && r.now == "TRUE";
         table.rows.push_back({r.tag->path, r.tag->address.area == logic::Area::None ? "" : r.tag->address.text(), r.now,

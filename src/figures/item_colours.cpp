@@ -2,6 +2,8 @@
 
 #include <array>
 
+#include "core/base/at.hpp"
+
 namespace vyard::figures {
 
 Colour item_colour(const std::vector<std::string>& names, int number) {
@@ -23,7 +25,7 @@ Colour item_colour(const std::vector<std::string>& names, int number) {
                                                   {"plain", {0.80, 0.74, 0.62}}}};
     static constexpr std::array<Colour, 5> kOthers = {palette::kPurple, palette::kSky, palette::kOrange,
                                                       palette::kGreen, palette::kVermilion};
-    const std::string& name = names[static_cast<std::size_t>(number)];
+    const std::string& name = base::at(names, number);
     for (const Named& n : kNamed) {
         if (name == n.name) return n.colour;
     }

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "core/session/build.hpp"
 #include "figures/plan.hpp"
 #include "files/plant_file.hpp"
 
@@ -18,7 +19,7 @@ void drive(session::Session& session, std::string_view order) {
     VYARD_CHECK(point != plant::kNone);
     if (equals == std::string_view::npos) return session.drive(point, 1.0);
     const std::string value(order.substr(equals + 1));
-    if (session.model().plant->points[static_cast<std::size_t>(point)].type == plant::PointType::Text)
+    if (base::at(session.model().plant->points, point).type == plant::PointType::Text)
         return session.drive_text(point, value);
     session.drive(point, std::stod(value));
 }
@@ -29,10 +30,11 @@ std::unique_ptr<Canvas> draw_kind(const KindExample& example) {
     base::Diagnostics diagnostics;
     const auto source =
         base::make_source("example.toml", std::string(example.around) + "\n" + std::string(example.text));
-    auto model = std::make_shared<session::SessionModel>();
-    model->name = example.kind;
-    model->plant = plant::build_plant(files::read_plant(source, diagnostics), diagnostics);
-    VYARD_CHECK(model->plant != nullptr && !diagnostics.has_errors());
+    session::Definition definition;
+    definition.name = example.kind;
+    definition.plant = files::read_plant(source, diagnostics);
+    VYARD_CHECK(!diagnostics.has_errors());
+    const session::SessionModelPtr model = session::build_or_die(definition);
     session::Session session(model);
     while (base::to_seconds(session.now()) < example.after_s - 1e-9) {
         for (const std::string_view order : example.drive) drive(session, order);

@@ -81,7 +81,7 @@ class PlanDrawing {
 
     /// Where a device is now: lifts and turntables move.
     plant::Pose pose(const DeviceModel& d) const {
-        return d.surface == plant::kNone ? d.pose : state_.surfaces[static_cast<std::size_t>(d.surface)].pose;
+        return d.surface == plant::kNone ? d.pose : base::at(state_.surfaces, d.surface).pose;
     }
     plant::OrientedBox area(const DeviceModel& d) const {
         switch (d.kind->placement) {
@@ -105,8 +105,11 @@ class PlanDrawing {
     }
 
     // --- values ---
-    double gauge(int d, const char* name) const {
-        const auto reading = plant::find_reading(model_, model_.devices[static_cast<std::size_t>(d)].name + "." + name);
+    /// A true quantity of a device; a kind with a point of that name calls it actual_NAME.
+    double actual(int d, const std::string& name) const {
+        const std::string& device = base::at(model_.devices, d).name;
+        auto reading = plant::find_actual(model_, device, name);
+        if (!reading) reading = plant::find_actual(model_, device, "actual_" + name);
         return reading ? plant::read(model_, state_, *reading) : 0.0;
     }
     bool faulty(const DeviceModel& d) const {
@@ -171,8 +174,8 @@ class PlanDrawing {
     }
 
     void belt(int i, const DeviceModel& d) {
-        const double speed = gauge(i, "speed");
-        const double lowered = model_.surfaces[static_cast<std::size_t>(d.surface)].pose.z_m - pose(d).z_m;
+        const double speed = actual(i, "speed");
+        const double lowered = base::at(model_.surfaces, d.surface).pose.z_m - pose(d).z_m;
         const bool moved = std::abs(lowered) > 1e-6;
         outline(area(d), moved ? faded(palette::kMist, 0.55) : palette::kMist, palette::kInk, speed != 0 ? 2 : 1,
                 moved);
@@ -196,21 +199,21 @@ class PlanDrawing {
     void outfeed(int i, const DeviceModel& d) {
         const Box b = around(d);
         outline(area(d), palette::kPaper, palette::kFaint, 1.5, true);
-        canvas_.text(b.x + b.width / 2, b.y + b.height / 2 + 7, fmt::format("{:.0f}", gauge(i, "counted")), 20,
+        canvas_.text(b.x + b.width / 2, b.y + b.height / 2 + 7, fmt::format("{:.0f}", actual(i, "counted")), 20,
                      palette::kInk, Align::Centre, true);
         want_surface_label(d, d.name);
     }
 
     void tank(int i, const DeviceModel& d) {
         const Box b = around(d);
-        const double fill = std::clamp(gauge(i, "fill") / 100, 0.0, 1.0);
+        const double fill = std::clamp(actual(i, "fill") / 100, 0.0, 1.0);
         canvas_.rectangle(b, faded(palette::kSky, 0.15), palette::kBlue, 1.5, true);
         const Box bar{b.x + b.width - 16, b.y + 6, 10, b.height - 12};
         canvas_.rectangle(bar, palette::kPaper, palette::kBlue, 1);
         canvas_.rectangle({bar.x, bar.y + bar.height * (1 - fill), bar.width, bar.height * fill}, palette::kBlue,
                           palette::kBlue, 0);
         want_label(d, {d.pose.x_m - d.length_m / 2 + 0.05, d.pose.y_m - d.width_m / 2},
-                   fmt::format("{}  level {:.3f} m", d.name, gauge(i, "level")), Side::Below);
+                   fmt::format("{}  level {:.3f} m", d.name, actual(i, "level")), Side::Below);
     }
 
     // --- what carries, besides belts ---
@@ -219,8 +222,8 @@ class PlanDrawing {
         const plant::Pose p = pose(d);
         double from_m = 0.0;
         for (int s = d.surface; s < d.surface + d.surface_count; ++s) {
-            const double length_m = model_.surfaces[static_cast<std::size_t>(s)].length_m;
-            const bool runs = state_.surfaces[static_cast<std::size_t>(s)].speed_m_s != 0.0;
+            const double length_m = base::at(model_.surfaces, s).length_m;
+            const bool runs = base::at(state_.surfaces, s).speed_m_s != 0.0;
             outline(p.box(from_m, from_m + length_m, d.width_m / 2, d.width_m / 2), palette::kMist, palette::kInk,
                     runs ? 2 : 1);
             for (double along = from_m + 0.06; along < from_m + length_m; along += 0.12) {
@@ -229,41 +232,41 @@ class PlanDrawing {
             }
             from_m += length_m;
         }
-        const bool queues = plant::find_reading(model_, d.name + ".taken").has_value();
-        want_surface_label(d, queues ? fmt::format("{}  {:.0f} waiting", d.name, gauge(i, "taken"))
-                                     : fmt::format("{}  {:.2f} m/s", d.name, gauge(i, "speed")));
+        const bool queues = plant::find_actual(model_, d.name, "taken").has_value();
+        want_surface_label(d, queues ? fmt::format("{}  {:.0f} waiting", d.name, actual(i, "taken"))
+                                     : fmt::format("{}  {:.2f} m/s", d.name, actual(i, "speed")));
     }
 
     void shelf(int i, const DeviceModel& d) {
         outline(area(d), palette::kPaper, palette::kInk, 1.5);
-        want_surface_label(d, fmt::format("{}  {:.0f} items", d.name, gauge(i, "items")));
+        want_surface_label(d, fmt::format("{}  {:.0f} items", d.name, actual(i, "items")));
     }
 
     void carriage(int i, const DeviceModel& d) {
         const bool turns = d.kind->symbol == Symbol::Turntable;
         if (turns) {
-            const plant::SurfaceModel& s = model_.surfaces[static_cast<std::size_t>(d.surface)];
+            const plant::SurfaceModel& s = base::at(model_.surfaces, d.surface);
             canvas_.circle(px(s.pivot.x_m), py(s.pivot.y_m), s.turn_radius_m * scale_, palette::kPaper, palette::kFaint,
                            1);
         }
-        outline(area(d), palette::kMist, palette::kInk, gauge(i, "speed") != 0 ? 2 : 1);
-        chevrons(d, gauge(i, "speed") != 0 ? palette::kGreen : palette::kFaint);
-        want_surface_label(d, turns ? fmt::format("{}  {:.0f} deg", d.name, gauge(i, "angle") * 180 / std::numbers::pi)
-                                    : fmt::format("{}  {:.2f} m up", d.name, gauge(i, "position")));
+        outline(area(d), palette::kMist, palette::kInk, actual(i, "speed") != 0 ? 2 : 1);
+        chevrons(d, actual(i, "speed") != 0 ? palette::kGreen : palette::kFaint);
+        want_surface_label(d, turns ? fmt::format("{}  {:.0f} deg", d.name, actual(i, "angle") * 180 / std::numbers::pi)
+                                    : fmt::format("{}  {:.2f} m up", d.name, actual(i, "position")));
     }
 
     void index_table(int i, const DeviceModel& d) {
         const double x = px(d.pose.x_m), y = py(d.pose.y_m), r = d.length_m / 2 * scale_;
         canvas_.circle(x, y, r, palette::kMist, palette::kInk, 1.5);
         canvas_.circle(x, y, 4, palette::kInk, palette::kInk, 1);
-        const double angle = gauge(i, "angle");
+        const double angle = actual(i, "angle");
         canvas_.line(x, y, x + r * std::cos(angle), y - r * std::sin(angle), palette::kFaint, 1.5, true);
         want_label(d, {d.pose.x_m, d.pose.y_m - d.length_m / 2},
-                   fmt::format("{}  {:.0f} turned on", d.name, gauge(i, "count")), Side::Below);
+                   fmt::format("{}  {:.0f} turned on", d.name, actual(i, "count")), Side::Below);
     }
 
     void diverter(int i, const DeviceModel& d) {
-        const bool up = gauge(i, "position") > 99;
+        const bool up = actual(i, "position") > 99;
         const plant::OrientedBox at = d.pose.box(-d.length_m / 2, d.length_m / 2, d.width_m / 2, d.width_m / 2);
         outline(at, faded(up ? palette::kOrange : palette::kPaper, 0.6), palette::kInk, 1, !up);
         for (double across = -0.35; across <= 0.36; across += 0.233) {
@@ -278,13 +281,14 @@ class PlanDrawing {
 
     void scale(int i, const DeviceModel& d) {
         outline(area(d), faded(palette::kSky, 0.25), palette::kBlue, 1, true);
-        want_label(d, d.pose.at(0, d.width_m / 2), fmt::format("{}  {:.1f} kg", d.name, gauge(i, "load")), Side::Above);
+        want_label(d, d.pose.at(0, d.width_m / 2), fmt::format("{}  {:.1f} kg", d.name, actual(i, "load")),
+                   Side::Above);
     }
 
     void hopper(int i, const DeviceModel& d) {
         outline(area(d), palette::kPaper, palette::kInk, 1.5);
         const Box b = around(d);
-        const double fill = std::clamp(gauge(i, "fill") / 100, 0.0, 1.0);
+        const double fill = std::clamp(actual(i, "fill") / 100, 0.0, 1.0);
         canvas_.rectangle({b.x + 2, b.y + b.height * (1 - fill), b.width - 4, b.height * fill - 2},
                           faded(palette::kYellow, 0.7), palette::kInk, 0);
         want_label(d, {d.pose.x_m, d.pose.y_m - d.width_m / 2}, fmt::format("{}  {:.0f} %", d.name, fill * 100),
@@ -292,7 +296,7 @@ class PlanDrawing {
     }
 
     void gate_arm(int i, const DeviceModel& d) {
-        const bool down = gauge(i, "position") >= 50;
+        const bool down = actual(i, "position") >= 50;
         outline(area(d), down ? palette::kVermilion : palette::kPaper, palette::kInk, 1, !down);
         want_label(d, d.pose.at(0, d.width_m / 2), fmt::format("{} {}", d.name, down ? "down" : "up"), Side::Above);
     }
@@ -302,14 +306,14 @@ class PlanDrawing {
         const double length_m = d.length_m, width_m = std::max(d.width_m, 0.02);
         const plant::OrientedBox travel = d.pose.box(0, length_m, 0, width_m);
         outline(travel, faded(palette::kPurple, 0.05), palette::kPurple, 1.2, true);
-        const plant::Vector2 tool = d.pose.at(gauge(i, "x"), gauge(i, "y"));
+        const plant::Vector2 tool = d.pose.at(actual(i, "x"), actual(i, "y"));
         const double x = px(tool.x_m), y = py(tool.y_m);
-        const bool holds = gauge(i, "holding") != 0;
+        const bool holds = actual(i, "holding") != 0;
         canvas_.circle(x, y, 9, holds ? palette::kPurple : palette::kPaper, palette::kInk, 1.5);
         canvas_.line(x - 14, y, x + 14, y, palette::kInk, 1.5);
         canvas_.line(x, y - 14, x, y + 14, palette::kInk, 1.5);
         want_label(d, tool + plant::Vector2{18 / scale_, 0},
-                   fmt::format("{} {:.2f} m down{}", d.name, gauge(i, "down"), holds ? ", holds" : ""), Side::Right);
+                   fmt::format("{} {:.2f} m down{}", d.name, actual(i, "down"), holds ? ", holds" : ""), Side::Right);
     }
 
     /// Sensors that look across, or from a side.
@@ -317,8 +321,8 @@ class PlanDrawing {
         const Symbol symbol = d.kind->symbol;
         const double side = d.on_left ? 1 : -1;
         const plant::Vector2 p = d.pose.at(0, side * (d.width_m / 2 + 0.05));
-        const bool sees = symbol == Symbol::Curtain     ? gauge(i, "broken") > 0
-                          : symbol == Symbol::Proximity ? gauge(i, "near") != 0
+        const bool sees = symbol == Symbol::Curtain     ? actual(i, "broken") > 0
+                          : symbol == Symbol::Proximity ? actual(i, "near") != 0
                                                         : false;
         if (symbol == Symbol::Curtain) {
             const plant::Vector2 other = d.pose.at(0, -side * (d.width_m / 2 + 0.05));
@@ -329,8 +333,8 @@ class PlanDrawing {
         canvas_.rectangle({px(p.x_m) - 5, py(p.y_m) - 4, 10, 8}, sees ? palette::kOrange : palette::kPaper,
                           palette::kInk, 1);
         std::string text = d.name;
-        if (symbol == Symbol::Curtain) text += fmt::format(" {:.0f} mm", gauge(i, "height") * 1000);
-        if (symbol == Symbol::Distance) text += fmt::format(" {:.2f} m", gauge(i, "distance"));
+        if (symbol == Symbol::Curtain) text += fmt::format(" {:.0f} mm", actual(i, "height") * 1000);
+        if (symbol == Symbol::Distance) text += fmt::format(" {:.2f} m", actual(i, "distance"));
         want_label(d, p, text, d.on_left ? Side::Above : Side::Below);
     }
 
@@ -346,7 +350,7 @@ class PlanDrawing {
     }
 
     std::string flow_text(int i, const DeviceModel& d) const {
-        const double flow = gauge(i, "flow");
+        const double flow = actual(i, "flow");
         return flow < 0.1 ? fmt::format("{}  {:.2f} l/s", d.name, flow * 1000)
                           : fmt::format("{}  {:.2f} m3/s", d.name, flow);
     }
@@ -364,13 +368,13 @@ class PlanDrawing {
 
     /// Tanks that stand beside one another: straight across. False when they do not.
     bool side_by_side(int i, const DeviceModel& d, double aside) {
-        Box left = around(model_.devices[static_cast<std::size_t>(d.from)]);
-        Box right = around(model_.devices[static_cast<std::size_t>(d.into)]);
+        Box left = around(base::at(model_.devices, d.from));
+        Box right = around(base::at(model_.devices, d.into));
         if (left.x > right.x) std::swap(left, right);
         const double top = std::max(left.y, right.y), bottom = std::min(left.y + left.height, right.y + right.height);
         const double from = left.x + left.width, to = right.x;
         if (bottom <= top || to <= from) return false;
-        const bool flows = gauge(i, "flow") > 1e-9;
+        const bool flows = actual(i, "flow") > 1e-9;
         const double y = (top + bottom) / 2 + aside, x = (from + to) / 2;
         canvas_.line(from - 10, y, to + 10, y, flows ? palette::kBlue : palette::kFaint, flows ? 3 : 1.5);
         pipe_symbol(d, x, y, flows);
@@ -381,15 +385,15 @@ class PlanDrawing {
 
     void pipe(int i, const DeviceModel& d, double aside) {
         const auto middle = [&](int other) {
-            const Box b = around(model_.devices[static_cast<std::size_t>(other)]);
+            const Box b = around(base::at(model_.devices, other));
             return std::pair{b.x + b.width / 2 + aside, b.y + b.height / 2};
         };
         const auto end = [&](int other, bool leaves) {
-            const Box b = around(model_.devices[static_cast<std::size_t>(other)]);
+            const Box b = around(base::at(model_.devices, other));
             return std::pair{b.x + b.width / 2 + aside, leaves ? b.y + b.height : b.y};
         };
         if (d.from != plant::kNone && d.into != plant::kNone && side_by_side(i, d, aside)) return;
-        const bool flows = gauge(i, "flow") > 1e-9;
+        const bool flows = actual(i, "flow") > 1e-9;
         const Colour colour = flows ? palette::kBlue : palette::kFaint;
         std::pair<double, double> a, b;
         if (d.from != plant::kNone && d.into != plant::kNone) {
@@ -427,9 +431,7 @@ class PlanDrawing {
             const plant::OrientedBox form = model_.footprint(*item);
             outline(form, item_colour(model_.colours, item->colour), palette::kInk, state_.held(*item) ? 3 : 1);
             int stacked = 1;
-            for (int below = item->below; below != plant::kNone;
-                 below = state_.items[static_cast<std::size_t>(below)].below)
-                ++stacked;
+            for (int below = item->below; below != plant::kNone; below = base::at(state_.items, below).below) ++stacked;
             if (stacked > 1)
                 canvas_.text(px(item->x_m), py(item->y_m) + 4, fmt::format("x {}", stacked), kText, palette::kInk,
                              Align::Centre, true);
@@ -458,18 +460,18 @@ class PlanDrawing {
         const plant::Vector2 tip = d.pose.at(0, d.width_m / 2 + 0.22), l = d.pose.at(-0.07, d.width_m / 2 + 0.32),
                              r = d.pose.at(0.07, d.width_m / 2 + 0.32);
         canvas_.polygon({{px(tip.x_m), py(tip.y_m)}, {px(l.x_m), py(l.y_m)}, {px(r.x_m), py(r.y_m)}}, palette::kInk);
-        want_label(d, d.pose.at(0, 0.32), fmt::format("{}  {:.0f} fed", d.name, gauge(i, "fed")), Side::Above);
+        want_label(d, d.pose.at(0, 0.32), fmt::format("{}  {:.0f} fed", d.name, actual(i, "fed")), Side::Above);
     }
 
     void stopper(int i, const DeviceModel& d) {
-        const bool raised = gauge(i, "position") > 0.03;
+        const bool raised = actual(i, "position") > 0.03;
         outline(area(d), raised ? palette::kVermilion : palette::kPaper, palette::kInk, 1);
         want_label(d, d.pose.at(0, d.width_m / 2), fmt::format("{} {}", d.name, raised ? "up" : "down"), Side::Above);
     }
 
     void pusher(int i, const DeviceModel& d) {
-        const double out = gauge(i, "position");
-        const DeviceModel& belt = model_.devices[static_cast<std::size_t>(d.mounted_on)];
+        const double out = actual(i, "position");
+        const DeviceModel& belt = base::at(model_.devices, d.mounted_on);
         const double sign = d.on_left ? 1 : -1, edge = belt.width_m / 2;
         const double plate = edge - out;
         const plant::Vector2 a = d.pose.at(-d.length_m / 2, sign * plate), b = d.pose.at(d.length_m / 2, sign * plate),
@@ -483,16 +485,16 @@ class PlanDrawing {
     }
 
     void cylinder(int i, const DeviceModel& d) {
-        const double out = gauge(i, "position");
+        const double out = actual(i, "position");
         const plant::Vector2 p = d.pose.at(0, d.width_m / 2 + 0.06);
         canvas_.circle(px(p.x_m), py(p.y_m), 5, out > 1e-6 ? palette::kVermilion : palette::kPaper, palette::kInk, 1.5);
-        const bool gripping = gauge(i, "gripping") != 0;
+        const bool gripping = actual(i, "gripping") != 0;
         want_label(d, d.pose.at(0, d.width_m / 2 + 0.06),
                    fmt::format("{} {:.0f} mm{}", d.name, out * 1000, gripping ? ", grips" : ""), Side::Above);
     }
 
     void eye(int i, const DeviceModel& d) {
-        const bool blocked = gauge(i, "blocked") != 0;
+        const bool blocked = actual(i, "blocked") != 0;
         const plant::Vector2 a = d.pose.at(0, d.width_m / 2 + 0.05), b = d.pose.at(0, -d.width_m / 2 - 0.05);
         canvas_.line(px(a.x_m), py(a.y_m), px(b.x_m), py(b.y_m), blocked ? palette::kOrange : palette::kFaint,
                      blocked ? 3 : 1.2, !blocked);
@@ -504,8 +506,8 @@ class PlanDrawing {
     }
 
     void reader(int i, const DeviceModel& d) {
-        const int code = static_cast<int>(gauge(i, "colour"));
-        const double along_m = gauge(i, "along");  // of one that an axis carries
+        const int code = static_cast<int>(actual(i, "colour"));
+        const double along_m = actual(i, "along");  // of one that an axis carries
         const plant::Vector2 p = d.pose.at(along_m, d.width_m / 2 + 0.08);
         const double x = px(p.x_m), y = py(p.y_m);
         const auto text = plant::find_reading(model_, d.name + ".text");
@@ -514,7 +516,7 @@ class PlanDrawing {
         canvas_.polygon({{x, y - 8}, {x + 8, y}, {x, y + 8}, {x - 8, y}}, palette::kInk);
         canvas_.polygon({{x, y - 6}, {x + 6, y}, {x, y + 6}, {x - 6, y}}, fill);
         want_label(d, p,
-                   code > 0 ? fmt::format("{} {}", d.name, model_.colours[static_cast<std::size_t>(code - 1)])
+                   code > 0 ? fmt::format("{} {}", d.name, base::at(model_.colours, code - 1))
                             : fmt::format("{}{}{}", d.name, label.empty() ? "" : " ", label),
                    Side::Above);
     }
@@ -617,17 +619,17 @@ class PlanDrawing {
             case base::Dimension::Volume: return fmt::format("{:.1f} l", value * 1000);
             case base::Dimension::Angle: return fmt::format("{:.0f} deg", value * 180 / std::numbers::pi);
             case base::Dimension::Plain:
-                if (reading.type != plant::PointType::Analog) return session::signal_text(plain, value);
+                if (reading.type != plant::PointType::Analog)
+                    return logic::value_text(logic::value_of(plain.type, value));
                 [[fallthrough]];
             default: return fmt::format("{:.4g} {}", value, base::display_unit(reading.dimension));
         }
     }
 
-    /// Its first gauge, or its first point, and whether that is on.
+    /// Its first actual, or its first point, and whether that is on.
     std::pair<std::string, bool> tile_state(const DeviceModel& d) const {
-        std::string name = d.kind->gauges.empty() ? "" : d.name + "." + d.kind->gauges[0].name;
-        if (name.empty() && d.points[0] != plant::kNone)
-            name = model_.points[static_cast<std::size_t>(d.points[0])].name;
+        std::string name = d.kind->actuals.empty() ? "" : d.name + "." + d.kind->actuals[0].name;
+        if (name.empty() && d.points[0] != plant::kNone) name = base::at(model_.points, d.points[0]).name;
         const auto reading = plant::find_reading(model_, name);
         if (!reading) return {"", false};
         if (reading->type == plant::PointType::Text) {
@@ -636,11 +638,12 @@ class PlanDrawing {
         }
         const double value = plant::read(model_, state_, *reading);
         if (d.kind->symbol == Symbol::Selector && static_cast<std::size_t>(value) < d.positions.size())
-            return {d.positions[static_cast<std::size_t>(value)], value != 0};
+            return {base::at(d.positions, value), value != 0};
         session::Signal plain;
         plain.reading = *reading;
         plain.type = session::type_of_point(reading->type);
-        const std::string what = name.substr(d.name.size() + 1);
+        std::string what = name.substr(d.name.size() + 1);
+        if (what.starts_with("actual_")) what = what.substr(7);
         if (reading->type == plant::PointType::Boolean)
             return {fmt::format("{}{}", value != 0 ? "" : "not ", what), value != 0};
         return {fmt::format("{} {}", what, shown(value, *reading, plain)), value != 0};

@@ -38,18 +38,30 @@ class TimingDrawing {
         axis();
         double y = kTop;
         for (const std::uint32_t c : view_.channels) {
-            const bool is_bool = boolean(trace_, c);
-            const double height = is_bool ? kLane : kTall;
+            const double height = height_of(trace_, c);
             canvas_.line(24, y + height, canvas_.width() - 24, y + height, faded(palette::kFaint, 0.4), 0.8);
-            canvas_.text(kLeft - 12, y + height / 2 + 4, shortened(trace_.channels[c].name), kText, palette::kInk,
+            canvas_.text(kLeft - 12, y + height / 2 + 4, shortened(trace_.channels()[c].name), kText, palette::kInk,
                          Align::Right);
-            is_bool ? bool_lane(c, y + 6, height - 12) : number_lane(c, y + 8, height - 16);
+            if (boolean(trace_, c)) {
+                bool_lane(c, y + 6, height - 12);
+            } else if (labelled(trace_, c)) {
+                label_lane(c, y + 6, height - 12);
+            } else {
+                number_lane(c, y + 8, height - 16);
+            }
             y += height;
         }
     }
 
     static bool boolean(const trace::Trace& trace, std::uint32_t c) {
-        return trace.channels[c].signal.type == logic::Elementary::Bool;
+        return trace.channels()[c].signal.type == logic::Elementary::Bool;
+    }
+    /// Shown as a lane of labels: texts, and enumerations by their names.
+    static bool labelled(const trace::Trace& trace, std::uint32_t c) {
+        return logic::is_text(trace.channels()[c].signal.type) || trace.channels()[c].names != nullptr;
+    }
+    static double height_of(const trace::Trace& trace, std::uint32_t c) {
+        return boolean(trace, c) || labelled(trace, c) ? kLane : kTall;
     }
 
   private:
@@ -74,18 +86,40 @@ class TimingDrawing {
 
     /// The steps of a channel within the view: from, to, value.
     struct Piece {
-        double from_s, to_s, value;
+        double from_s, to_s;
+        logic::Value exact;
+        double value;
     };
     std::vector<Piece> pieces(std::uint32_t c) const {
         std::vector<Piece> out;
         const double end_s = from_s_ + span_s_;
-        out.push_back({from_s_, end_s, trace_.value_at(c, view_.from)});
-        for (const trace::Change& change : trace_.changes) {
-            if (change.channel != c || change.time <= view_.from || change.time > view_.to) continue;
-            out.back().to_s = base::to_seconds(change.time);
-            out.push_back({out.back().to_s, end_s, change.value});
+        const auto add = [&](double begin_s, logic::Value exact) {
+            const double value = logic::number_of(exact);
+            out.push_back({begin_s, end_s, std::move(exact), value});
+        };
+        add(from_s_, trace_.value_at(c, view_.from));
+        for (const trace::Moment& m : trace_.of(c)) {
+            if (m.time <= view_.from || m.time > view_.to) continue;
+            out.back().to_s = base::to_seconds(m.time);
+            add(out.back().to_s, trace_.value(c, m));
         }
         return out;
+    }
+
+    /// Each value as a box with its text in it, as far as it fits.
+    void label_lane(std::uint32_t c, double y, double height) {
+        for (const Piece& p : pieces(c)) {
+            const double x = px(p.from_s), width = std::max(px(p.to_s) - x, 1.0);
+            canvas_.rectangle({x, y, width, height}, faded(palette::kBlue, 0.12), palette::kBlue, 1);
+            std::string text = trace::cell_text(trace_.channels()[c], p.exact);
+            if (text.empty() && logic::is_text(p.exact.type)) text = "''";
+            while (text.size() > 1 && canvas_.text_width(text, kText - 1) > width - 6) {
+                text.pop_back();
+                while (!text.empty() && (static_cast<unsigned char>(text.back()) & 0xC0U) == 0x80U) text.pop_back();
+            }
+            if (canvas_.text_width(text, kText - 1) <= width - 6)
+                canvas_.text(x + 4, y + height / 2 + 4, text, kText - 1, palette::kInk);
+        }
     }
 
     void bool_lane(std::uint32_t c, double y, double height) {
@@ -100,7 +134,7 @@ class TimingDrawing {
         }
         canvas_.path(points, palette::kBlue, 1.6);
         canvas_.text(canvas_.width() - kRight + 10, y + height / 2 + 4,
-                     trace_.value_at(c, view_.to) != 0 ? "TRUE" : "FALSE", kText, palette::kInk);
+                     trace_.value_at(c, view_.to).bits != 0 ? "TRUE" : "FALSE", kText, palette::kInk);
     }
 
     void number_lane(std::uint32_t c, double y, double height) {
@@ -115,19 +149,18 @@ class TimingDrawing {
             points.emplace_back(px(p.to_s), high == low ? y + height / 2 : level);
         }
         canvas_.path(points, palette::kVermilion, 1.6);
-        const session::Signal& signal = trace_.channels[c].signal;
-        const auto text = [&](double value) {
-            return !signal.of_plant() && logic::is_real(signal.type)
-                       ? fmt::format("{:.4g}", value)
-                       : session::signal_text(signal,
-                                              signal.of_plant() ? std::stod(fmt::format("{:.4g}", value)) : value);
+        const auto text = [&](const Piece& p) {
+            const session::Signal& signal = trace_.channels()[c].signal;
+            if (!logic::is_real(signal.type)) return logic::value_text(p.exact);
+            const char* unit = signal.of_plant() ? base::display_unit(signal.reading.dimension) : "";
+            return fmt::format("{:.4g}{}{}", p.value, *unit != '\0' ? " " : "", unit);
         };
         const double x = canvas_.width() - kRight + 10;
         if (high->value > low->value) {
-            canvas_.text(x, y + 8, text(high->value), kText - 1, palette::kInk);
-            canvas_.text(x, y + height, text(low->value), kText - 1, palette::kInk);
+            canvas_.text(x, y + 8, text(*high), kText - 1, palette::kInk);
+            canvas_.text(x, y + height, text(*low), kText - 1, palette::kInk);
         } else {
-            canvas_.text(x, y + height / 2 + 4, text(low->value), kText - 1, palette::kInk);
+            canvas_.text(x, y + height / 2 + 4, text(*low), kText - 1, palette::kInk);
         }
     }
 
@@ -141,7 +174,7 @@ class TimingDrawing {
 
 std::unique_ptr<Canvas> draw_timing(const trace::Trace& trace, const TimingView& view, double width) {
     double height = kTop + kBottom;
-    for (const std::uint32_t c : view.channels) height += TimingDrawing::boolean(trace, c) ? kLane : kTall;
+    for (const std::uint32_t c : view.channels) height += TimingDrawing::height_of(trace, c);
     auto canvas = std::make_unique<Canvas>(width, height);
     TimingDrawing(trace, view, *canvas).run();
     return canvas;

@@ -50,7 +50,7 @@ std::vector<Row> rows_of(const logic::Program& program, const std::vector<logic:
         std::vector<std::string> names(list.size());
         for (const logic::Located& l : located) {
             if (l.area != area.area) continue;
-            const logic::Variable& v = program.variables[static_cast<std::size_t>(l.variable)];
+            const logic::Variable& v = base::at(program.variables, l.variable);
             std::string& text = names[l.first_bit / 8];
             text += fmt::format("{}{} {}", text.empty() ? "" : "   ", v.address.text().substr(2), v.path);
         }
@@ -66,9 +66,9 @@ void byte_row(Canvas& canvas, const Row& row, const std::vector<logic::Located>&
               double width) {
     canvas.text(x, y + 11, fmt::format("%{}B{}", row.area->letter, row.byte->number), kText, palette::kInk);
     for (int bit = 7; bit >= 0; --bit) {
-        const int owner = row.byte->owners[static_cast<std::size_t>(bit)];
+        const int owner = base::at(row.byte->owners, bit);
         const double left = x + 50 + (7 - bit) * kCell + (bit < 4 ? 4 : 0);
-        const bool twice = owner >= 0 && located[static_cast<std::size_t>(owner)].overlaps;
+        const bool twice = owner >= 0 && base::at(located, owner).overlaps;
         const Colour fill = owner < 0 ? palette::kPaper : twice ? palette::kVermilion : faded(row.area->colour, 0.75);
         canvas.rectangle({left, y, kCell - 2, kRow - 4}, fill, palette::kFaint, 1);
     }
@@ -85,7 +85,7 @@ double module_height(const wiring::Module& m) {
 }  // namespace
 
 std::unique_ptr<Canvas> draw_addresses(const session::SessionModel& model, int controller) {
-    const auto& c = model.controllers[static_cast<std::size_t>(controller)];
+    const auto& c = base::at(model.controllers, controller);
     const auto located = logic::located_tags(*c.program);
     std::map<logic::Area, std::vector<logic::AddressByte>> bytes;
     const std::vector<Row> rows = rows_of(*c.program, located, bytes);
@@ -137,7 +137,7 @@ std::unique_ptr<Canvas> draw_rack(const session::SessionModel& model) {
     for (const auto* list : {&model.wiring.inputs, &model.wiring.outputs}) {
         for (const wiring::Join& j : *list) {
             if (j.channel < 0) continue;
-            const wiring::Channel& channel = model.wiring.channels[static_cast<std::size_t>(j.channel)];
+            const wiring::Channel& channel = base::at(model.wiring.channels, j.channel);
             joins[{channel.module, channel.number}] = &j;
         }
     }
@@ -147,8 +147,8 @@ std::unique_ptr<Canvas> draw_rack(const session::SessionModel& model) {
         canvas->rectangle({x, y, kModuleWidth, module_height(module)}, palette::kPaper, palette::kInk, 1.2);
         canvas->rectangle({x, y, kModuleWidth, 24}, palette::kMist, palette::kInk, 1.2);
         canvas->text(x + 8, y + 16, module.name, 12, palette::kInk, Align::Left, true);
-        canvas->text(x + kModuleWidth - 8, y + 16, wiring::module_kind_names()[static_cast<std::size_t>(module.kind)],
-                     kText, palette::kInk, Align::Right);
+        canvas->text(x + kModuleWidth - 8, y + 16, base::at(wiring::module_kind_names(), module.kind), kText,
+                     palette::kInk, Align::Right);
         for (int c = 0; c < module.channels; ++c) {
             const double line = y + 34 + c * kLine + 6;
             const auto found = joins.find({static_cast<int>(m), c});
@@ -165,11 +165,10 @@ std::unique_ptr<Canvas> draw_rack(const session::SessionModel& model) {
                 continue;
             }
             const wiring::Join& j = *found->second;
-            const logic::Variable& tag = model.controllers[static_cast<std::size_t>(j.controller)]
-                                             .program->variables[static_cast<std::size_t>(j.variable)];
+            const logic::Variable& tag =
+                base::at(base::at(model.controllers, j.controller).program->variables, j.variable);
             canvas->text(x + 108, line, shortened(*canvas, tag.path, 130), kText, palette::kInk);
-            canvas->text(x + 246, line,
-                         shortened(*canvas, model.plant->points[static_cast<std::size_t>(j.point)].name, 146), kText,
+            canvas->text(x + 246, line, shortened(*canvas, base::at(model.plant->points, j.point).name, 146), kText,
                          palette::kInk);
         }
     }

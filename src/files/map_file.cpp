@@ -52,7 +52,7 @@ class MapReader {
                                    base::name_hint(cells[i].text, known));
                 ok = false;
             } else {
-                where_[static_cast<std::size_t>(found - known.begin())] = static_cast<int>(i);
+                base::at(where_, found - known.begin()) = static_cast<int>(i);
             }
         }
         for (const Column needed : {kTag, kPoint}) {
@@ -75,8 +75,7 @@ class MapReader {
         }
         const auto cell = [&](Column c) {
             const int i = where_[c];
-            return i >= 0 && static_cast<std::size_t>(i) < cells.size() ? cells[static_cast<std::size_t>(i)]
-                                                                        : Cell{"", r.end_column};
+            return i >= 0 && static_cast<std::size_t>(i) < cells.size() ? base::at(cells, i) : Cell{"", r.end_column};
         };
         const auto place = [&](const Cell& c) { return at(c.column, static_cast<int>(c.text.size())); };
         const Cell tag = cell(kTag), point = cell(kPoint), scaling = cell(kScaling);

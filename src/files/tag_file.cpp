@@ -111,19 +111,18 @@ class Occupied {
   public:
     explicit Occupied(const logic::Program& program) {
         for (const logic::Located& l : logic::located_tags(program)) {
-            const logic::Variable& v = program.variables[static_cast<std::size_t>(l.variable)];
+            const logic::Variable& v = base::at(program.variables, l.variable);
             take(l.area, l.first_bit, l.bits, fmt::format("'{}' at {}", v.path, v.place.text()));
         }
     }
     /// The first owner of a bit among these; "" when all are free.
     std::string owner(logic::Area area, std::uint32_t first, std::uint32_t bits) const {
-        const auto& owners = owners_[static_cast<std::size_t>(area)];
+        const auto& owners = base::at(owners_, area);
         const auto found = owners.lower_bound(first);
         return found != owners.end() && found->first < first + bits ? found->second : std::string();
     }
     void take(logic::Area area, std::uint32_t first, std::uint32_t bits, const std::string& who) {
-        for (std::uint32_t b = first; b < first + bits; ++b)
-            owners_[static_cast<std::size_t>(area)].try_emplace(b, who);
+        for (std::uint32_t b = first; b < first + bits; ++b) base::at(owners_, area).try_emplace(b, who);
     }
 
   private:

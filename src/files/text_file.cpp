@@ -36,32 +36,55 @@ std::optional<std::string> read_text(const std::string& path, std::string& why) 
     return std::move(text).str();
 }
 
-bool write_text(const std::string& path, std::string_view text, std::string& why) {
+WholeFile::WholeFile(std::string path) : path_(std::move(path)) {
     std::error_code failure;
-    const std::filesystem::path target(path);
+    const std::filesystem::path target(path_);
     if (target.has_parent_path()) std::filesystem::create_directories(target.parent_path(), failure);
     if (std::filesystem::is_directory(target)) {
-        why = fmt::format("cannot write {}: it is a folder", path);
+        failure_ = "it is a folder";
+        return;
+    }
+    temporary_ = fmt::format("{}.{}.tmp", path_, getpid());
+    out_ = std::make_unique<std::ofstream>(temporary_, std::ios::binary | std::ios::trunc);
+    if (!*out_) failure_ = std::strerror(errno);
+}
+
+WholeFile::~WholeFile() {
+    if (temporary_.empty()) return;
+    out_.reset();
+    std::error_code ignored;
+    std::filesystem::remove(temporary_, ignored);
+}
+
+void WholeFile::write(std::string_view text) {
+    if (!failure_.empty()) return;
+    out_->write(text.data(), static_cast<std::streamsize>(text.size()));
+    if (!*out_) failure_ = std::strerror(errno);
+}
+
+bool WholeFile::keep(std::string& why) {
+    if (failure_.empty()) {
+        out_->flush();
+        if (!*out_) failure_ = std::strerror(errno);
+        out_.reset();
+    }
+    if (failure_.empty()) {
+        std::error_code failure;
+        std::filesystem::rename(temporary_, path_, failure);
+        if (failure) failure_ = failure.message();
+    }
+    if (!failure_.empty()) {
+        why = fmt::format("cannot write {}: {}", path_, failure_);
         return false;
     }
-    const std::string temporary = fmt::format("{}.{}.tmp", path, getpid());
-    {
-        std::ofstream out(temporary, std::ios::binary | std::ios::trunc);
-        out.write(text.data(), static_cast<std::streamsize>(text.size()));
-        out.flush();
-        if (!out) {
-            why = fmt::format("cannot write {}: {}", path, std::strerror(errno));
-            std::filesystem::remove(temporary, failure);
-            return false;
-        }
-    }
-    std::filesystem::rename(temporary, target, failure);
-    if (failure) {
-        why = fmt::format("cannot write {}: {}", path, failure.message());
-        std::filesystem::remove(temporary, failure);
-        return false;
-    }
+    temporary_.clear();
     return true;
+}
+
+bool write_text(const std::string& path, std::string_view text, std::string& why) {
+    WholeFile file(path);
+    file.write(text);
+    return file.keep(why);
 }
 
 base::SourcePtr read_source(const std::string& path, const base::Place& named_at, base::Diagnostics& diagnostics) {

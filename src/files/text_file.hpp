@@ -2,6 +2,8 @@
 // a reader sees the old file or the new one, never half of one.
 #pragma once
 
+#include <fstream>
+#include <memory>
 #include <optional>
 #include <string>
 
@@ -14,6 +16,25 @@ std::optional<std::string> read_text(const std::string& path, std::string& why);
 
 /// Creates missing folders. False when it cannot be written; `why` says so.
 [[nodiscard]] bool write_text(const std::string& path, std::string_view text, std::string& why);
+
+/// A file that is written piece by piece to a temporary one beside it, and stands there whole after keep(), or not at
+/// all. Failures are remembered; keep() tells.
+class WholeFile {
+  public:
+    explicit WholeFile(std::string path);
+    ~WholeFile();
+    WholeFile(const WholeFile&) = delete;
+    WholeFile& operator=(const WholeFile&) = delete;
+
+    void write(std::string_view text);
+    /// False when it cannot be written; `why` says so.
+    [[nodiscard]] bool keep(std::string& why);
+    const std::string& path() const { return path_; }
+
+  private:
+    std::string path_, temporary_, failure_;
+    std::unique_ptr<std::ofstream> out_;
+};
 
 /// Reads a source, or reports a file-missing error at `named_at`. Files beyond 64 MiB are refused.
 base::SourcePtr read_source(const std::string& path, const base::Place& named_at, base::Diagnostics& diagnostics);

@@ -3,7 +3,6 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <cmath>
 #include <numeric>
 
 namespace vyard::files {
@@ -33,32 +32,41 @@ std::vector<std::string> scope_path(const trace::Channel& channel) {
     return parts;
 }
 
-bool is_real(const trace::Channel& c) {
-    return logic::is_real(c.signal.type);
+const char* kind_of(const trace::Channel& c) {
+    return logic::is_text(c.signal.type) ? "string" : logic::is_real(c.signal.type) ? "real" : "wire";
 }
 int width(const trace::Channel& c) {
+    if (logic::is_text(c.signal.type)) return 1;
+    if (logic::is_real(c.signal.type)) return 64;
     return c.signal.type == Elementary::Bool ? 1 : logic::type_size(c.signal.type) * 8;
 }
 
-void value_line(std::string& out, const trace::Channel& channel, std::size_t number, double value) {
-    auto to = std::back_inserter(out);
-    if (channel.signal.type == Elementary::Bool) {
-        fmt::format_to(to, "{}{}\n", value != 0.0 ? 1 : 0, identifier(number));
-    } else if (is_real(channel)) {
-        fmt::format_to(to, "r{} {}\n", value, identifier(number));
-    } else {
-        const int bits = width(channel);
-        auto raw = static_cast<std::uint64_t>(static_cast<std::int64_t>(value));
-        if (bits < 64) raw &= (std::uint64_t{1} << bits) - 1;
-        fmt::format_to(to, "b{:b} {}\n", raw, identifier(number));
+/// Printable, without blanks, as values of VCD are.
+std::string escaped(std::string_view text) {
+    std::string out;
+    for (const char c : text) {
+        if (c > ' ' && c <= '~' && c != '\\') {
+            out += c;
+        } else {
+            out += fmt::format("\\{:03o}", static_cast<unsigned>(static_cast<unsigned char>(c)));
+        }
     }
+    return out;
 }
 
-std::string declarations(const trace::Trace& trace) {
-    std::vector<std::size_t> order(trace.channels.size());
+std::string value_line(std::size_t number, const logic::Value& value) {
+    const std::string id = identifier(number);
+    if (logic::is_text(value.type)) return fmt::format("s{} {}\n", escaped(value.text), id);
+    if (value.type == Elementary::Bool) return fmt::format("{}{}\n", value.bits != 0 ? 1 : 0, id);
+    if (logic::is_real(value.type)) return fmt::format("r{} {}\n", logic::number_of(value), id);
+    return fmt::format("b{:b} {}\n", value.bits, id);
+}
+
+std::string declarations(const std::vector<trace::Channel>& channels) {
+    std::vector<std::size_t> order(channels.size());
     std::iota(order.begin(), order.end(), std::size_t{0});
     std::vector<std::vector<std::string>> paths;
-    for (const trace::Channel& c : trace.channels) paths.push_back(scope_path(c));
+    for (const trace::Channel& c : channels) paths.push_back(scope_path(c));
     // Names before scopes inside each scope, so that every scope is opened once.
     std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) {
         const std::vector<std::string> scope_a(paths[a].begin(), paths[a].end() - 1),
@@ -74,76 +82,100 @@ std::string declarations(const trace::Trace& trace) {
         for (; open.size() > common; open.pop_back()) out += "$upscope $end\n";
         for (; open.size() < scope.size(); open.push_back(scope[open.size()]))
             out += fmt::format("$scope module {} $end\n", scope[open.size()]);
-        const trace::Channel& c = trace.channels[n];
-        out += fmt::format("$var {} {} {} {} $end\n", is_real(c) ? "real" : "wire", is_real(c) ? 64 : width(c),
-                           identifier(n), paths[n].back());
+        const trace::Channel& c = channels[n];
+        out += fmt::format("$var {} {} {} {} $end\n", kind_of(c), width(c), identifier(n), paths[n].back());
     }
     for (; !open.empty(); open.pop_back()) out += "$upscope $end\n";
     return out;
 }
 
-double csv_value(const trace::Channel& c, double value) {
-    return logic::is_duration(c.signal.type) && !c.signal.of_plant() ? value / 1e9 : value;
-}
-
 }  // namespace
 
-std::string vcd_text(const trace::Trace& trace) {
-    std::string out =
-        "$version Vivid Yard $end\n$timescale 1 us $end\n" + declarations(trace) + "$enddefinitions $end\n";
-    bool first = true;
-    base::Nanoseconds at{-1};
-    for (const trace::Change& c : trace.changes) {
-        if (c.time != at) {
-            if (!first && at == trace.begin) out += "$end\n";
-            at = c.time;
-            out += fmt::format("#{}\n", at.count() / 1000);
-            if (first) out += "$dumpvars\n";
-            first = false;
-        }
-        value_line(out, trace.channels[c.channel], c.channel, c.value);
-    }
-    if (!first && at == trace.begin) out += "$end\n";
-    if (trace.end > at) out += fmt::format("#{}\n", trace.end.count() / 1000);
-    return out;
+void VcdSink::begin(const std::vector<trace::Channel>& channels, base::Nanoseconds time) {
+    out_("$version Vivid Yard $end\n$timescale 1 us $end\n" + declarations(channels) + "$enddefinitions $end\n");
+    begin_ = at_ = time;
+    if (channels.empty()) return;
+    out_(fmt::format("#{}\n$dumpvars\n", time.count() / 1000));
+    dumping_ = true;
 }
 
-std::string csv_text(const trace::Trace& trace) {
-    std::string out = "time_s";
-    for (const trace::Channel& c : trace.channels) out += "," + c.name;
-    out += '\n';
-    std::vector<double> values(trace.channels.size(), 0.0);
-    const auto row = [&](base::Nanoseconds time) {
-        auto to = std::back_inserter(out);
-        fmt::format_to(to, "{}", base::to_seconds(time));
-        for (std::size_t c = 0; c < values.size(); ++c)
-            fmt::format_to(to, ",{}", csv_value(trace.channels[c], values[c]));
-        out += '\n';
-    };
-    for (std::size_t i = 0; i < trace.changes.size(); ++i) {
-        values[trace.changes[i].channel] = trace.changes[i].value;
-        const bool last = i + 1 == trace.changes.size() || trace.changes[i + 1].time != trace.changes[i].time;
-        if (last) row(trace.changes[i].time);
-    }
-    return out;
+void VcdSink::go_to(base::Nanoseconds time) {
+    if (time == at_) return;
+    if (dumping_) out_("$end\n");
+    dumping_ = false;
+    at_ = time;
+    out_(fmt::format("#{}\n", at_.count() / 1000));
 }
 
-std::string watch_text(const trace::WatchTable& table) {
-    const auto cell = [](const std::string& text) {
-        if (text.find_first_of(",\"\n") == std::string::npos) return text;
-        std::string doubled;
-        for (const char c : text) doubled.append(c == '"' ? 2U : 1U, c);
-        return fmt::format("\"{}\"", doubled);
-    };
+void VcdSink::change(base::Nanoseconds time, std::uint32_t channel, const logic::Value& value) {
+    go_to(time);
+    out_(value_line(channel, value));
+}
+
+void VcdSink::end(base::Nanoseconds time) {
+    if (dumping_ && time == at_) out_("$end\n");
+    if (time > at_) go_to(time);
+}
+
+std::string csv_cell(const std::string& text) {
+    if (text.find_first_of(",\"\n\r") == std::string::npos) return text;
+    std::string doubled;
+    for (const char c : text) doubled.append(c == '"' ? 2U : 1U, c);
+    return fmt::format("\"{}\"", doubled);
+}
+
+void CsvSink::begin(const std::vector<trace::Channel>& channels, base::Nanoseconds time) {
+    channels_ = &channels;
+    cells_.resize(channels.size());
+    at_ = time;
+    std::string header = "time_s";
+    for (const trace::Channel& c : channels) header.append(1, ',').append(csv_cell(c.name));
+    out_(header.append(1, '\n'));
+}
+
+void CsvSink::row() {
+    std::string line = fmt::format("{}", base::to_seconds(at_));
+    for (const std::string& cell : cells_) line.append(1, ',').append(cell);
+    out_(line.append(1, '\n'));
+}
+
+void CsvSink::change(base::Nanoseconds time, std::uint32_t channel, const logic::Value& value) {
+    if (any_ && time != at_) row();
+    any_ = true;
+    at_ = time;
+    cells_[channel] = csv_cell(trace::cell_text((*channels_)[channel], value));
+}
+
+void CsvSink::end(base::Nanoseconds) {
+    if (any_) row();
+}
+
+std::string watch_header(const std::vector<std::string>& names) {
     std::string out = "time_s";
-    for (const std::string& name : table.names) out += fmt::format(",{}", cell(name));
-    out += '\n';
-    for (const trace::WatchTable::Row& row : table.rows) {
-        out += fmt::format("{}", base::to_seconds(row.time));
-        for (const std::string& value : row.values) out += fmt::format(",{}", cell(value));
-        out += '\n';
+    for (const std::string& name : names) out.append(1, ',').append(csv_cell(name));
+    return out.append(1, '\n');
+}
+
+std::string watch_row(base::Nanoseconds time, const std::vector<std::string>& cells) {
+    std::string out = fmt::format("{}", base::to_seconds(time));
+    for (const std::string& cell : cells) out.append(1, ',').append(csv_cell(cell));
+    return out.append(1, '\n');
+}
+
+void replay(const trace::Trace& trace, trace::Sink& sink) {
+    struct Entry {
+        base::Nanoseconds time;
+        std::uint32_t channel;
+        std::size_t number;
+    };
+    std::vector<Entry> order;
+    for (std::uint32_t c = 0; c < trace.channels().size(); ++c) {
+        for (std::size_t i = 0; i < trace.of(c).size(); ++i) order.push_back({trace.of(c)[i].time, c, i});
     }
-    return out;
+    std::stable_sort(order.begin(), order.end(), [](const Entry& a, const Entry& b) { return a.time < b.time; });
+    sink.begin(trace.channels(), trace.begin_time());
+    for (const Entry& e : order) sink.change(e.time, e.channel, trace.value(e.channel, trace.of(e.channel)[e.number]));
+    sink.end(trace.end_time());
 }
 
 }  // namespace vyard::files

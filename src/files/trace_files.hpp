@@ -1,6 +1,8 @@
-// Traces as files: VCD (IEEE 1364-2005, clause 18: value change dump) for wave viewers, CSV for spreadsheets.
+// Traces as files, written as the run goes on: VCD (IEEE 1364-2005, clause 18: value change dump) for wave viewers, CSV
+// for spreadsheets.
 #pragma once
 
+#include <functional>
 #include <string>
 
 #include "core/trace/trace.hpp"
@@ -8,13 +10,52 @@
 
 namespace vyard::files {
 
-/// One variable a channel, in scopes by controller or "plant" and the parts of its name. Timescale 1 us. Deterministic.
-std::string vcd_text(const trace::Trace& trace);
+/// Takes a file's text piece by piece.
+using TextSink = std::function<void(std::string_view)>;
 
-/// A header `time_s,NAME,...`, then one row for each instant at which anything changed; BOOL as 0 and 1, TIME in
-/// seconds, analog points and gauges in SI.
-std::string csv_text(const trace::Trace& trace);
-/// time_s and a column a signal; texts that hold a comma or a quote stand in double quotes.
-std::string watch_text(const trace::WatchTable& table);
+/// One variable a channel, in scopes "logic", "plant" and the parts of its name. Timescale 1 us; a text is a variable
+/// of type string, its values written `sTEXT` with everything but printable ASCII, and blanks and backslashes, as \ooo
+/// in octal. Deterministic.
+class VcdSink final : public trace::Sink {
+  public:
+    explicit VcdSink(TextSink out) : out_(std::move(out)) {}
+    void begin(const std::vector<trace::Channel>& channels, base::Nanoseconds time) override;
+    void change(base::Nanoseconds time, std::uint32_t channel, const logic::Value& value) override;
+    void end(base::Nanoseconds time) override;
+
+  private:
+    void go_to(base::Nanoseconds time);
+
+    TextSink out_;
+    base::Nanoseconds begin_{}, at_{};
+    bool dumping_ = false;
+};
+
+/// A header `time_s,NAME,...`, then one row for each instant at which anything changed; cells as trace::cell_text().
+class CsvSink final : public trace::Sink {
+  public:
+    explicit CsvSink(TextSink out) : out_(std::move(out)) {}
+    void begin(const std::vector<trace::Channel>& channels, base::Nanoseconds time) override;
+    void change(base::Nanoseconds time, std::uint32_t channel, const logic::Value& value) override;
+    void end(base::Nanoseconds time) override;
+
+  private:
+    void row();
+
+    TextSink out_;
+    const std::vector<trace::Channel>* channels_ = nullptr;
+    std::vector<std::string> cells_;
+    base::Nanoseconds at_{};
+    bool any_ = false;
+};
+
+/// A cell of a CSV file: in double quotes where it holds a comma, a quote or a line break.
+std::string csv_cell(const std::string& text);
+/// time_s and a column a signal, then rows of a Watch.
+std::string watch_header(const std::vector<std::string>& names);
+std::string watch_row(base::Nanoseconds time, const std::vector<std::string>& cells);
+
+/// A kept trace as a whole file's text; changes go to the sink in order of time, then channel.
+void replay(const trace::Trace& trace, trace::Sink& sink);
 
 }  // namespace vyard::files

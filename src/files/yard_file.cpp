@@ -6,10 +6,10 @@
 #include <cmath>
 #include <filesystem>
 
-#include "core/wiring/proposal.hpp"
 #include "files/map_file.hpp"
 #include "files/plant_file.hpp"
 #include "files/rack_file.hpp"
+#include "files/stimulus_file.hpp"
 #include "files/text_file.hpp"
 #include "files/toml_source.hpp"
 
@@ -20,17 +20,6 @@ using base::Nanoseconds;
 using Form = plant::DefinitionValue::Form;
 
 namespace {
-
-/// Tasks run when their controller scans.
-void check_tasks(const controller::ControllerModel& c, const base::Place& place, base::Diagnostics& diagnostics) {
-    for (const logic::Task& task : c.program->tasks) {
-        if (task.interval.count() == 0 || task.interval.count() % c.scan.count() == 0) continue;
-        diagnostics.error(Code::BadTiming, place,
-                          fmt::format("task '{}' wants to run every {}, which is no multiple of the scan of {}",
-                                      task.name, base::time_text(task.interval), base::time_text(c.scan)),
-                          "choose a scan that divides every interval");
-    }
-}
 
 class YardReader {
   public:
@@ -44,7 +33,6 @@ class YardReader {
 
     void run(const toml::table& root) {
         check_keys(source_, root, {"yard", "controller"}, "yard.toml", diagnostics_);
-        auto model = std::make_shared<session::SessionModel>();
         const toml::table* yard = table_at(root, "yard");
         if (yard == nullptr) {
             diagnostics_.error(Code::MissingKey, {source_, 1, 1, 1}, "yard.toml needs a table [yard]",
@@ -55,23 +43,22 @@ class YardReader {
         base::Place place;
         yard_.name = text_at(source_, *yard, "name", place, diagnostics_)
                          .value_or(std::filesystem::path(yard_.folder).filename().string());
-        model->name = yard_.name;
-        model->step = time_at(*yard, "step", Nanoseconds(5'000'000));
-        const int before = diagnostics_.error_count();
-        controllers(root, *model);
-        load_plant(*yard, *model);
-        yard_.names_known = diagnostics_.error_count() == before;
+        definition_.name = yard_.name;
+        definition_.place = {source_, 0, 0, 1};
+        definition_.step = time_at(*yard, "step", Nanoseconds(5'000'000));
+        controllers(root);
+        plant(*yard);
         procedures(*yard);
-        load_map(*yard, *model);
+        map(*yard);
         for (std::size_t i = 0; i < substitutes_.size(); ++i) {
             if (!used_[i])
                 diagnostics_.error(Code::FileMissing, {source_, 0, 0, 1},
                                    fmt::format("nothing of this yard is read from '{}', so nothing can stand in for it",
                                                substitutes_[i].original));
         }
-        if (model->plant != nullptr && !model->controllers.empty()) yard_.checked = model;
-        if (!diagnostics_.has_errors()) yard_.model = model;
     }
+
+    session::Definition take() { return std::move(definition_); }
 
   private:
     static const toml::table* table_at(const toml::table& table, std::string_view key) {
@@ -118,7 +105,7 @@ class YardReader {
     }
 
     // --- controllers ---
-    void controllers(const toml::table& root, session::SessionModel& model) {
+    void controllers(const toml::table& root) {
         const toml::table* all = table_at(root, "controller");
         if (all == nullptr || all->empty()) {
             diagnostics_.error(Code::MissingKey, {source_, 1, 1, 1}, "the yard has no controller",
@@ -127,7 +114,7 @@ class YardReader {
         }
         for (const auto& [key, value] : *all) {
             if (const toml::table* table = value.as_table()) {
-                controller(std::string(key.str()), place_of(source_, key), *table, model);
+                controller(std::string(key.str()), place_of(source_, key), *table);
             } else {
                 diagnostics_.error(Code::WrongValue, place_of(source_, key),
                                    fmt::format("a controller is a table: [controller.{}]", key.str()));
@@ -135,22 +122,17 @@ class YardReader {
         }
     }
 
-    void controller(const std::string& name, const base::Place& place, const toml::table& table,
-                    session::SessionModel& model) {
+    void controller(const std::string& name, const base::Place& place, const toml::table& table) {
         check_keys(source_, table, {"logic", "scan", "scan_limit", "watchdog", "safe", "module"},
                    fmt::format("[controller.{}]", name), diagnostics_);
-        controller::ControllerModel c;
+        session::ControllerDefinition c;
         c.name = name;
-        c.scan = time_at(table, "scan", Nanoseconds(10'000'000));
-        if (c.scan.count() % model.step.count() != 0) {
-            const base::Place scan_place =
-                table.contains("scan") ? definition_value(source_, *table.get("scan")).place : place;
-            diagnostics_.error(Code::BadTiming, scan_place,
-                               fmt::format("the scan of {} is no multiple of the plant's step of {}",
-                                           base::time_text(c.scan), base::time_text(model.step)),
-                               "choose a step that divides every scan");
+        c.place = place;
+        if (const toml::node* scan = table.get("scan")) {
+            c.scan_place = definition_value(source_, *scan).place;
+            c.scan = time_at(table, "scan", Nanoseconds(10'000'000));
         }
-        c.scan_limit = time_at(table, "scan_limit", c.scan_limit);
+        if (table.contains("scan_limit")) c.scan_limit = time_at(table, "scan_limit", Nanoseconds(500'000'000));
         if (const toml::node* watchdog = table.get("watchdog")) {
             const auto value = definition_value(source_, *watchdog);
             if (value.form != Form::Number || value.number < 1 || value.number > 1e12) {
@@ -159,18 +141,13 @@ class YardReader {
                 c.watchdog_instructions = static_cast<std::int64_t>(value.number);
             }
         }
-        const std::vector<base::SourcePtr> sources = logic_sources(name, place, table);
-        if (sources.empty()) return;
-        logic::CheckedProgram checked = logic::check_program(sources, diagnostics_);
-        c.program = checked.program;
-        const auto wanted = logic::scan_of_tasks(*c.program);
-        if (wanted && !table.contains("scan") && wanted->count() % model.step.count() == 0) c.scan = *wanted;
-        check_tasks(c, place, diagnostics_);
-        left_out_.insert(left_out_.end(), checked.left_out.begin(), checked.left_out.end());
-        if (const toml::table* safe = table_at(table, "safe")) safe_values(*safe, c);
-        if (const toml::node* modules = table.get("module"))
-            read_modules(source_, *modules, static_cast<int>(model.controllers.size()), rack_, diagnostics_);
-        model.controllers.push_back(std::move(c));
+        c.logic = logic_sources(name, place, table);
+        if (const toml::table* safe = table_at(table, "safe")) {
+            for (const auto& [key, node] : *safe)
+                c.safe.push_back({std::string(key.str()), place_of(source_, key), definition_value(source_, node)});
+        }
+        if (const toml::node* modules = table.get("module")) read_modules(source_, *modules, 0, c.rack, diagnostics_);
+        definition_.controllers.push_back(std::move(c));
     }
 
     std::vector<base::SourcePtr> logic_sources(const std::string& name, const base::Place& place,
@@ -218,32 +195,8 @@ class YardReader {
         return out;
     }
 
-    void safe_values(const toml::table& table, controller::ControllerModel& c) {
-        for (const auto& [key, node] : table) {
-            const std::string name(key.str());
-            const logic::Variable* variable = c.program->find(name);
-            const plant::DefinitionValue value = definition_value(source_, node);
-            if (variable == nullptr || !variable->is_tag) {
-                std::vector<std::string> known;
-                for (const logic::Variable& v : c.program->variables) {
-                    if (v.is_tag) known.push_back(v.path);
-                }
-                diagnostics_.error(Code::UnknownTag, place_of(source_, key), fmt::format("no tag is named '{}'", name),
-                                   base::name_hint(name, known));
-            } else if ((value.form == Form::Flag) != (variable->type == logic::Elementary::Bool) ||
-                       (value.form != Form::Flag && value.form != Form::Number)) {
-                diagnostics_.error(
-                    Code::WrongValue, value.place, fmt::format("'{}' is {}", name, logic::type_name(variable->type)),
-                    variable->type == logic::Elementary::Bool ? "write true or false" : "write a number");
-            } else {
-                c.safe_values.emplace_back(static_cast<int>(variable - c.program->variables.data()),
-                                           value.form == Form::Flag ? (value.flag ? 1.0 : 0.0) : value.number);
-            }
-        }
-    }
-
     // --- plant, procedures, map ---
-    void load_plant(const toml::table& yard, session::SessionModel& model) {
+    void plant(const toml::table& yard) {
         base::Place place;
         const auto name = text_at(source_, yard, "plant", place, diagnostics_);
         plant::PlantDefinition definition;
@@ -259,11 +212,8 @@ class YardReader {
             diagnostics_.error(Code::MissingKey, {source_, 1, 1, 1}, "[yard] needs 'plant'", "plant = \"plant.toml\"");
             return;
         }
-        definition.step_s = base::to_seconds(model.step);
         definition.seed = seed(yard);
-        plant::CheckedPlant checked = plant::check_plant(definition, diagnostics_);
-        model.plant = checked.model;
-        left_out_.insert(left_out_.end(), checked.left_out.begin(), checked.left_out.end());
+        definition_.plant = std::move(definition);
     }
 
     /// Of all that is random: a whole number, 1 unless said otherwise.
@@ -287,7 +237,7 @@ class YardReader {
         }
     }
 
-    void load_map(const toml::table& yard, session::SessionModel& model) {
+    void map(const toml::table& yard) {
         base::Place place;
         const auto name = text_at(source_, yard, "map", place, diagnostics_);
         if (!name) {
@@ -298,12 +248,8 @@ class YardReader {
         const base::SourcePtr source = read_source(actual(join_path(yard_.folder, *name)), place, diagnostics_);
         if (source == nullptr) return;
         yard_.map = source;
-        const std::vector<wiring::MapRow> rows = read_map(source, diagnostics_);
-        if (model.plant == nullptr) return;  // its own mistakes come first; without logic the points are still checked
-        model.wiring = wiring::build_wiring(rows, model.controllers, *model.plant, {source, 0, 0, 1}, diagnostics_,
-                                            left_out_, rack_);
-        if (!diagnostics_.has_errors())
-            wiring::warn_swapped(model.controllers, *model.plant, model.wiring, {source, 0, 0, 1}, diagnostics_);
+        definition_.map = read_map(source, diagnostics_);
+        definition_.map_place = {source, 0, 0, 1};
     }
 
     Yard& yard_;
@@ -311,13 +257,29 @@ class YardReader {
     base::Diagnostics& diagnostics_;
     const std::vector<Substitute>& substitutes_;
     std::vector<bool> used_;
-    std::vector<wiring::Module> rack_;
-    std::vector<std::string> left_out_;  // names whose own mistakes were reported; the map is not blamed for them
+    session::Definition definition_;
 };
 
 }  // namespace
 
-Yard load_yard(const std::string& where, base::Diagnostics& diagnostics, const std::vector<Substitute>& substitutes) {
+namespace {
+
+void finish(Yard& yard, session::Definition definition, const LoadOptions& options, base::Diagnostics& diagnostics) {
+    if (!options.stimulus.empty()) {
+        if (const base::SourcePtr source = read_source(options.stimulus, {}, diagnostics))
+            definition.stimuli = read_stimulus(source, diagnostics);
+    }
+    definition.overrides = options.overrides;
+    session::Built built = session::build(definition, diagnostics);
+    yard.model = std::move(built.model);
+    yard.checked = std::move(built.checked);
+    yard.names_known = built.names_known;
+    yard.expectations = std::move(built.expectations);
+}
+
+}  // namespace
+
+Yard load_yard(const std::string& where, base::Diagnostics& diagnostics, const LoadOptions& options) {
     Yard yard;
     const std::filesystem::path path(where);
     const bool is_folder = std::filesystem::is_directory(path);
@@ -326,8 +288,11 @@ Yard load_yard(const std::string& where, base::Diagnostics& diagnostics, const s
     const base::SourcePtr source = read_source(file, {}, diagnostics);
     if (source == nullptr) return yard;
     yard.place = {source, 0, 0, 1};
-    if (const auto root = parse_toml(source, diagnostics))
-        YardReader(yard, source, diagnostics, substitutes).run(*root);
+    const auto root = parse_toml(source, diagnostics);
+    if (!root) return yard;
+    YardReader reader(yard, source, diagnostics, options.substitutes);
+    reader.run(*root);
+    finish(yard, reader.take(), options, diagnostics);
     return yard;
 }
 
@@ -336,29 +301,28 @@ bool is_logic_file(const std::string& path) {
            !std::filesystem::is_directory(path);
 }
 
-Yard load_logic(const std::string& path, std::optional<base::Nanoseconds> scan, base::Diagnostics& diagnostics) {
+Yard load_logic(const std::string& path, std::optional<base::Nanoseconds> scan, base::Diagnostics& diagnostics,
+                const LoadOptions& options) {
     Yard yard;
     yard.folder = std::filesystem::path(path).parent_path().string();
     yard.name = std::filesystem::path(path).filename().string();
     const base::SourcePtr source = read_source(path, {}, diagnostics);
     if (source == nullptr) return yard;
     yard.place = {source, 0, 0, 1};
-    const logic::CheckedProgram checked = logic::check_program({source}, diagnostics);
-    auto model = std::make_shared<session::SessionModel>();
-    controller::ControllerModel c;
+    session::ControllerDefinition c;
     c.name = std::filesystem::path(path).stem().string();
-    c.program = checked.program;
-    c.scan = scan.value_or(logic::scan_of_tasks(*checked.program).value_or(Nanoseconds(10'000'000)));
-    check_tasks(c, {source, 0, 0, 1}, diagnostics);
-    model->name = yard.name;
-    model->step = c.scan;
-    plant::PlantDefinition nothing;
-    nothing.step_s = base::to_seconds(model->step);
-    model->plant = plant::check_plant(nothing, diagnostics).model;
-    model->controllers.push_back(std::move(c));
-    yard.checked = model;
-    yard.names_known = !diagnostics.has_errors();
-    if (!diagnostics.has_errors()) yard.model = model;
+    c.place = yard.place;
+    c.logic = {source};
+    base::Diagnostics ignored;  // reported at building; here only what its tasks ask for is wanted
+    c.scan = scan.value_or(
+        logic::scan_of_tasks(*logic::check_program({source}, ignored).program).value_or(Nanoseconds(10'000'000)));
+    session::Definition definition;
+    definition.name = yard.name;
+    definition.place = yard.place;
+    definition.step = *c.scan;
+    definition.plant.emplace();
+    definition.controllers.push_back(std::move(c));
+    finish(yard, std::move(definition), options, diagnostics);
     return yard;
 }
 

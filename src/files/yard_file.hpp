@@ -5,7 +5,7 @@
 #include <string>
 #include <vector>
 
-#include "core/session/session.hpp"
+#include "core/session/build.hpp"
 
 namespace vyard::files {
 
@@ -14,10 +14,11 @@ struct Yard {
     std::string name;
     session::SessionModelPtr model;    ///< Null after errors.
     session::SessionModelPtr checked;  ///< What could be built, for checking procedures; unfit to run after errors.
-    bool names_known = false;          ///< Plant and logic have no errors: an unknown name is one indeed.
-    std::vector<base::SourcePtr> procedures;  ///< Their texts, in order of name.
-    base::Place place;                        ///< Of yard.toml.
-    base::SourcePtr map;                      ///< The map as it was read; null without one.
+    std::vector<session::Expectation> expectations;  ///< Of the table of stimuli.
+    bool names_known = false;                        ///< Plant and logic have no errors: an unknown name is one indeed.
+    std::vector<base::SourcePtr> procedures;         ///< Their texts, in order of name.
+    base::Place place;                               ///< Of yard.toml.
+    base::SourcePtr map;                             ///< The map as it was read; null without one.
 };
 
 /// Replaces a file of the yard by another for this loading: path within the yard, path of the other.
@@ -26,13 +27,19 @@ struct Substitute {
     std::string replacement;
 };
 
+struct LoadOptions {
+    std::vector<Substitute> substitutes;
+    std::string stimulus;  ///< A table of stimuli; "" for none.
+    std::vector<session::Override> overrides;
+};
+
 /// `where`: a yard folder or its yard.toml.
-Yard load_yard(const std::string& where, base::Diagnostics& diagnostics,
-               const std::vector<Substitute>& substitutes = {});
+Yard load_yard(const std::string& where, base::Diagnostics& diagnostics, const LoadOptions& options = {});
 
 /// A lone logic file as a yard without a plant: nothing is joined, and the scan is `scan`, or what its tasks ask for,
 /// or 10 ms.
-Yard load_logic(const std::string& path, std::optional<base::Nanoseconds> scan, base::Diagnostics& diagnostics);
+Yard load_logic(const std::string& path, std::optional<base::Nanoseconds> scan, base::Diagnostics& diagnostics,
+                const LoadOptions& options = {});
 /// Whether a path names a logic file and not a yard.
 bool is_logic_file(const std::string& path);
 

@@ -15,12 +15,15 @@ namespace {
 constexpr const char* kHelp =
     "orders, as in procedures:\n"
     "  press D [for T]   release D   turn D to POSITION   set D to VALUE   reset D   pull D   open D   tilt D to X\n"
-    "  force TAG = VALUE   unforce TAG|all   forces on|off\n"
+    "  force TAG = VALUE (at once)   unforce TAG|all   forces off|on   write TAG = VALUE (once)\n"
     "  fault POINT stuck on|off|at X   fault POINT open_wire|short|chatter|delay|noise|drift|offset|gain [AMOUNT]\n"
     "  fault D NAME [AMOUNT]   ... [for T | every N | at random every T for T]   heal D|all\n"
     "  take from BELT [at X]   place ITEM on BELT at X [colour C]   shift item on BELT [at X] by X\n"
     "  turn item on BELT [at X] by A   swap item on BELT [at X] for ITEM   stop   start [warm]\n"
-    "  wait T   wait until COND [within T]   expect COND [within T | for T]\n"
+    "  wait T   wait until COND [within T]   expect COND [within T [not before T]] [for T]\n"
+    "  measure [\"NAME\"] from COND to COND [within T]   expect stopped [CONTROLLER] [within T]\n"
+    "  T is a time, or N scans; TAG also an element, a field, a part (status.%X3), an address (%QB0)\n"
+    "  COND compares with units: level > 200 mm; logic.TAG is what the logic worked out, plant.D.NAME the plant's\n"
     "and here: watch NAMES   unwatch NAMES|all   show NAMES   status   pace FACTOR|max   help   quit\n";
 
 /// Ends a scan by the wall clock.
@@ -62,16 +65,7 @@ class LiveRun {
   private:
     struct Watched {
         trace::Channel channel;
-        double last;
-        std::string last_text;  ///< Of a text.
-    };
-    /// An order that takes time, with the conditions it was read with.
-    struct Waiting {
-        Order order;
-        logic::ConditionSet conditions;
-        std::vector<session::Signal> signals;
-        std::unique_ptr<procedure::Evaluator> evaluator;
-        Nanoseconds begin{};
+        std::string last;  ///< As it was said.
     };
 
     void say(const std::string& text) { print_(fmt::format("{:>11}  {}\n", base::clock_text(session_.now()), text)); }
@@ -84,7 +78,7 @@ class LiveRun {
 
     bool finished() const {
         if (options_.limit && session_.now() >= *options_.limit) return true;
-        return waiting_ == nullptr && lines_.ended() && !options_.limit;
+        return !waiting_ && lines_.ended() && !options_.limit;
     }
 
     void step() {
@@ -96,20 +90,16 @@ class LiveRun {
             if (now > due + session_.model().step) ++outcome_.late_steps;
             if (now < due) clock_.sleep_until(due);
         }
-        const bool running = session_.model().controllers.empty() || session_.controller(0).running;
         session_.step(&watch_);
         show_changes();
-        if (running && !session_.model().controllers.empty() && !session_.controller(0).running) {
-            say(fmt::format("controller {} stopped: {}", session_.model().controllers[0].name,
-                            controller::fault_text(session_.model().controllers[0], session_.controller(0))));
-        }
-        if (waiting_ != nullptr) look();
+        show_stops();
+        if (waiting_) go_on();
     }
 
     // --- orders ---
     /// Takes lines until one takes time, or none is there. At pace 0 an idle run waits for the next line.
     void obey() {
-        while (!quit_ && waiting_ == nullptr) {
+        while (!quit_ && !waiting_) {
             const auto line = lines_.next(pace_ == 0.0 && !options_.limit);
             if (!line) return;
             ++line_number_;
@@ -140,63 +130,57 @@ class LiveRun {
 
     void order(const std::string& line) {
         base::Diagnostics diagnostics;
-        auto waiting = std::make_unique<Waiting>();
         const std::string padding(static_cast<std::size_t>(line_number_ - 1),
                                   '\n');  // so that messages show the line's number
-        const base::SourcePtr source = base::make_source("input", padding + line);
-        const auto tokens = procedure::split_lines(logic::tokenize(source, diagnostics));
-        logic::ConditionCompiler compiler(procedure::signal_resolver(session_.model(), waiting->signals, diagnostics));
-        std::optional<Order> order;
-        if (!tokens.empty())
-            order = procedure::OrderReader(session_.model(), compiler, diagnostics).read(source, tokens[0]);
-        if (diagnostics.has_errors() || !order) {
+        const auto book =
+            procedure::read_order(session_.model(), base::make_source("input", padding + line), diagnostics);
+        if (diagnostics.has_errors()) {
             ++outcome_.wrong_lines;
             print_(diagnostics.render());
-            return;
         }
-        if (order->action < Action::Wait) {
-            const std::string problem = procedure::perform(session_, *order);
-            say(problem.empty() ? order->text : fmt::format("{}: {}", order->text, problem));
-            if (!problem.empty()) ++outcome_.wrong_lines;
-            return;
-        }
-        say(order->text);
-        waiting->order = std::move(*order);
-        waiting->conditions = compiler.finish();
-        waiting->evaluator = std::make_unique<procedure::Evaluator>(waiting->conditions, waiting->signals);
-        waiting->begin = session_.now();
-        waiting_ = std::move(waiting);
-        look();
+        if (book == nullptr) return;
+        waiting_.emplace(book, 0, session_);
+        if (waiting_->order()->waits()) say(waiting_->order()->text);
+        go_on();
     }
 
-    /// Whether the waiting order has come to its end.
-    void look() {
-        const Order& o = waiting_->order;
-        const Nanoseconds waited = session_.now() - waiting_->begin;
-        if (o.action == Action::Wait) {
-            if (waited >= o.time) waiting_.reset();
+    /// Lets the order that was given last do what is due now.
+    void go_on() {
+        if (waiting_->advance(session_)) return;
+        const Order o = waiting_->procedure().steps[0].orders[0];
+        const procedure::StepVerdict verdict = waiting_->verdict(session_).steps[0];
+        waiting_.reset();
+        if (!o.waits()) {
+            say(verdict.failure ? fmt::format("{}: {}", o.text, verdict.failure->found) : o.text);
+            if (verdict.failure) ++outcome_.wrong_lines;
             return;
         }
-        if (waited.count() > 0 && !session_.scanned() && !session_.model().controllers.empty()) return;
-        const bool holds = waiting_->evaluator->evaluate(o.condition, session_);
-        if (o.action == Action::ExpectFor) {
-            if (!holds) return conclude("failed", true);
-            if (waited >= o.time) conclude("held", false);
-            return;
-        }
-        if (holds) return conclude(o.action == Action::WaitUntil ? "now TRUE" : "as expected", false);
-        if (o.action == Action::Expect || waited >= o.time) conclude("failed", true);
-    }
-
-    void conclude(const char* how, bool failed) {
-        std::string text = fmt::format("{}: {}", how, waiting_->order.text);
-        if (failed) {
-            for (const auto& [name, value] : waiting_->evaluator->values(waiting_->order.condition, session_))
-                text += fmt::format("; {} = {}", name, value);
+        if (o.action == Action::Wait) return;
+        for (const std::string& note : verdict.notes) say(note);
+        std::string text = fmt::format("{}: {}",
+                                       verdict.failure                 ? "failed"
+                                       : o.action == Action::WaitUntil ? "now TRUE"
+                                       : o.hold                        ? "held"
+                                                                       : "as expected",
+                                       o.text);
+        if (verdict.failure) {
+            text += "; " + verdict.failure->found;
+            for (const auto& [name, value] : verdict.failure->values) text += fmt::format("; {} = {}", name, value);
             ++outcome_.failed_expectations;
         }
         say(text);
-        waiting_.reset();
+    }
+
+    void show_stops() {
+        const auto& controllers = session_.model().controllers;
+        stops_.resize(controllers.size());
+        for (std::size_t c = 0; c < controllers.size(); ++c) {
+            const controller::ControllerState& state = session_.controller(static_cast<int>(c));
+            if (state.stops == stops_[c]) continue;
+            stops_[c] = state.stops;
+            say(fmt::format("controller {} stopped: {}", controllers[c].name,
+                            controller::fault_text(controllers[c], state.fault)));
+        }
     }
 
     // --- looking ---
@@ -220,45 +204,31 @@ class LiveRun {
             });
             return;
         }
-        const auto signal = session::find_signal(session_.model(), name);
-        if (!signal) {
+        const session::Search found = session::search(session_.model(), name);
+        if (!found.signal) {
             ++outcome_.wrong_lines;
-            const std::string hint = base::name_hint(name, session::signal_names(session_.model()));
-            print_(fmt::format("error: no tag, point or gauge is named '{}'\n{}", name,
-                               hint.empty() ? "" : "    hint: " + hint + "\n"));
+            print_(fmt::format("error: {}\n{}", found.problem,
+                               found.hint.empty() ? "" : "    hint: " + found.hint + "\n"));
             return;
         }
         if (verb == "watch") {
-            watch({name, *signal});
+            watch(trace::make_channel(session_.model(), name, *found.signal));
         } else {
-            say(fmt::format("{} = {}", name, session::value_text(session_, *signal)));
+            say(fmt::format("{} = {}", name, session::explained_text(session_, *found.signal)));
         }
     }
 
     void watch(const trace::Channel& channel) {
-        Watched watched{channel, 0.0, {}};
-        changed(watched);
-        watched_.push_back(std::move(watched));
-        say(fmt::format("{} = {}", channel.name, session::value_text(session_, channel.signal)));
-    }
-
-    bool changed(Watched& w) const {
-        if (logic::is_text(w.channel.signal.type)) {
-            std::string text = session::read_text(session_, w.channel.signal);
-            const bool other = text != w.last_text;
-            w.last_text = std::move(text);
-            return other;
-        }
-        const double value = session::read(session_, w.channel.signal);
-        const bool other = value != w.last;
-        w.last = value;
-        return other;
+        watched_.push_back({channel, session::explained_text(session_, channel.signal)});
+        say(fmt::format("{} = {}", channel.name, watched_.back().last));
     }
 
     void show_changes() {
         for (Watched& w : watched_) {
-            if (!changed(w)) continue;
-            say(fmt::format("{} = {}", w.channel.name, session::value_text(session_, w.channel.signal)));
+            std::string now = session::explained_text(session_, w.channel.signal);
+            if (now == w.last) continue;
+            w.last = std::move(now);
+            say(fmt::format("{} = {}", w.channel.name, w.last));
         }
     }
 
@@ -297,7 +267,8 @@ class LiveRun {
     const LiveOptions& options_;
     const std::function<void(const std::string&)>& print_;
     LiveOutcome outcome_;
-    std::unique_ptr<Waiting> waiting_;
+    std::optional<procedure::Run> waiting_;  ///< The order given last, while it takes time.
+    std::vector<std::uint32_t> stops_;       ///< By controller, those that were said.
     std::vector<Watched> watched_;
     double pace_;
     Nanoseconds wall_begin_{}, run_begin_{};

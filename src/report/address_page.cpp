@@ -17,8 +17,8 @@ constexpr AreaName kAreas[] = {
 std::string bits_text(const logic::AddressByte& byte, const std::vector<logic::Located>& located) {
     std::string out;
     for (int bit = 7; bit >= 0; --bit) {
-        const int owner = byte.owners[static_cast<std::size_t>(bit)];
-        out += owner < 0 ? '.' : located[static_cast<std::size_t>(owner)].overlaps ? '!' : '#';
+        const int owner = base::at(byte.owners, bit);
+        out += owner < 0 ? '.' : base::at(located, owner).overlaps ? '!' : '#';
         if (bit == 4) out += ' ';
     }
     return out;
@@ -35,7 +35,7 @@ std::string address_page(const logic::Program& program) {
         std::vector<std::string> names(bytes.size());
         for (const logic::Located& l : located) {
             if (l.area != area.area) continue;
-            const logic::Variable& v = program.variables[static_cast<std::size_t>(l.variable)];
+            const logic::Variable& v = base::at(program.variables, l.variable);
             std::string& line = names[l.first_bit / 8];
             line += fmt::format("{}{} {}{}", line.empty() ? "" : ", ", v.address.text().substr(2), v.path,
                                 l.overlaps ? " (overlaps)" : "");

@@ -75,9 +75,8 @@ void Table::sort_by(int column) {
 
 void Table::keep(int column, const std::string& text) {
     const std::string wanted = base::fold(text);
-    std::erase_if(rows, [&](const auto& row) {
-        return base::fold(row[static_cast<std::size_t>(column)]).find(wanted) == std::string::npos;
-    });
+    std::erase_if(rows,
+                  [&](const auto& row) { return base::fold(base::at(row, column)).find(wanted) == std::string::npos; });
 }
 
 std::string table_text(const Table& table) {

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <map>
 #include <nlohmann/json.hpp>
 #include <pugixml.hpp>
 #include <sstream>
@@ -21,8 +22,8 @@ using procedure::Verdict;
 namespace {
 
 std::string marked(Verdict verdict, bool colour) {
-    static constexpr const char* kColours[] = {"\033[32m", "\033[31m", "\033[33m"};
-    const std::string text = fmt::format("{:<11}", procedure::verdict_text(verdict));
+    static constexpr const char* kColours[] = {"\033[32m", "\033[31m", "\033[33m", "\033[33m", "\033[33m", "\033[31m"};
+    const std::string text = fmt::format("{:<16}", procedure::verdict_text(verdict));
     return colour ? kColours[static_cast<int>(verdict)] + text + "\033[0m" : text;
 }
 
@@ -37,13 +38,23 @@ std::string failure_text(const Failure& f, const std::string& indent) {
     out += fmt::format("{}    {}\n", indent, f.place.source->line(f.place.line));
     out +=
         fmt::format("{}expected  {}\n{}but       {}, at {}\n", indent, f.expected, indent, f.found, clock_text(f.time));
-    return out + values_text(f.values, indent + "          ");
+    out += values_text(f.values, indent + "          ");
+    const auto list = [&](const char* title, const std::vector<std::string>& lines) {
+        for (std::size_t i = 0; i < lines.size(); ++i)
+            out += fmt::format("{}{:<10}{}\n", indent, i == 0 ? title : "", lines[i]);
+    };
+    list("kept off", f.kept_off);
+    list("changed", f.changes);
+    list("devices", f.devices);
+    return out;
 }
 
 std::string broken_text(const RuleVerdict& r, const std::string& indent) {
     std::string out = fmt::format("{}{}\n{}rule      {}\n", indent, r.place.text(), indent, r.condition);
-    out += fmt::format("{}broken    first at {}, for {} in all, {} time{}\n", indent, clock_text(r.first_broken),
-                       time_text(r.broken_for), r.times_broken, r.times_broken == 1 ? "" : "s");
+    if (r.times_broken > 0)
+        out += fmt::format("{}broken    first at {}, for {} in all, {} time{}\n", indent, clock_text(r.first_broken),
+                           time_text(r.broken_for), r.times_broken, r.times_broken == 1 ? "" : "s");
+    if (!r.reason.empty()) out += fmt::format("{}because   {}\n", indent, r.reason);
     return out + values_text(r.values, indent + "          ");
 }
 
@@ -54,31 +65,67 @@ bool all_passed(const std::vector<ProcedureVerdict>& verdicts) {
                        [](const ProcedureVerdict& v) { return v.verdict == Verdict::Passed; });
 }
 
+namespace {
+
+/// "2 of 3 procedures passed; 1 rule open at the end, 2 rules not tested"
+std::string summary(const std::vector<ProcedureVerdict>& verdicts) {
+    std::size_t passed = 0, open = 0, untested = 0;
+    for (const ProcedureVerdict& p : verdicts) {
+        passed += p.verdict == Verdict::Passed ? 1U : 0U;
+        for (const RuleVerdict& r : p.rules) open += r.verdict == Verdict::OpenAtEnd ? 1U : 0U;
+    }
+    // A rule of the yard is untested when no procedure triggered it.
+    std::map<std::string, bool> tested;
+    for (const ProcedureVerdict& p : verdicts) {
+        for (const RuleVerdict& r : p.rules) {
+            bool& any = tested[r.place.text()];
+            any = any || r.verdict != Verdict::NotTested;
+        }
+    }
+    for (const auto& [rule, any] : tested) untested += any ? 0U : 1U;
+    std::string out =
+        fmt::format("{} of {} procedure{} passed", passed, verdicts.size(), verdicts.size() == 1 ? "" : "s");
+    if (open > 0) out += fmt::format("; {} rule{} open at the end", open, open == 1 ? "" : "s");
+    if (untested > 0) out += fmt::format("; {} rule{} never tested", untested, untested == 1 ? "" : "s");
+    return out + "\n";
+}
+
+std::string rule_line(const RuleVerdict& r, bool colour) {
+    std::vector<std::string> remarks;
+    if (r.own) remarks.emplace_back("of this procedure");
+    if (r.times_triggered > 0)
+        remarks.push_back(r.times_triggered == 1 ? "triggered once"
+                                                 : fmt::format("triggered {} times", r.times_triggered));
+    return fmt::format("    {} rule  {}{}\n", marked(r.verdict, colour), r.name,
+                       remarks.empty() ? "" : fmt::format("  ({})", fmt::join(remarks, ", ")));
+}
+
+}  // namespace
+
 std::string verdicts_text(const std::vector<ProcedureVerdict>& verdicts, bool colour) {
     std::string out;
-    int passed = 0;
+    const std::string under(27, ' ');
     for (const ProcedureVerdict& p : verdicts) {
-        if (p.verdict == Verdict::Passed) ++passed;
         out += fmt::format("{} {}  ({})\n", marked(p.verdict, colour), p.name, clock_text(p.duration));
         for (const StepVerdict& s : p.steps) {
             out += fmt::format("    {} step  {}", marked(s.verdict, colour), s.name);
             out += s.verdict == Verdict::NotReached
                        ? "\n"
                        : fmt::format("  ({} to {})\n", clock_text(s.begin), clock_text(s.end));
-            for (const std::string& note : s.notes) out += fmt::format("                      {}\n", note);
-            if (s.failure) out += failure_text(*s.failure, "                ");
+            for (const std::string& note : s.notes) out += fmt::format("{}{}\n", under, note);
+            if (s.failure) out += failure_text(*s.failure, std::string(21, ' '));
         }
         for (const RuleVerdict& r : p.rules) {
-            out += fmt::format("    {} rule  {}", marked(r.verdict, colour), r.name);
-            out += r.times_triggered > 0
-                       ? fmt::format("  (asked {} time{})\n", r.times_triggered, r.times_triggered == 1 ? "" : "s")
-                       : "\n";
-            if (r.verdict == Verdict::Failed) out += broken_text(r, "                ");
+            out += rule_line(r, colour);
+            if (r.verdict == Verdict::Failed || r.verdict == Verdict::CannotBeJudged)
+                out += broken_text(r, std::string(21, ' '));
         }
-        for (const std::string& remark : p.remarks) out += fmt::format("    remark      {}\n", remark);
+        for (const procedure::StopVerdict& s : p.stops)
+            out += fmt::format("    {} {}\n", marked(s.meant ? Verdict::Passed : Verdict::Failed, colour),
+                               s.meant ? s.text + " (expected)" : s.text);
+        for (const std::string& remark : p.remarks) out += fmt::format("    {:<16} {}\n", "remark", remark);
     }
-    out += fmt::format("{} of {} procedures passed\n", passed, verdicts.size());
-    return out;
+    return out + summary(verdicts);
 }
 
 std::string junit_xml(const std::string& yard, const std::vector<ProcedureVerdict>& verdicts) {
@@ -94,14 +141,14 @@ std::string junit_xml(const std::string& yard, const std::vector<ProcedureVerdic
             test.append_attribute("classname") = p.name.c_str();
             test.append_attribute("name") = name.c_str();
             test.append_attribute("time") = fmt::format("{:.3f}", seconds).c_str();
-            if (verdict == Verdict::Failed) {
+            if (verdict == Verdict::Failed || verdict == Verdict::CannotBeJudged) {
                 ++failures;
                 pugi::xml_node failure = test.append_child("failure");
                 failure.append_attribute("message") = message.c_str();
                 failure.text() = details.c_str();
-            } else if (verdict == Verdict::NotReached) {
+            } else if (verdict != Verdict::Passed) {
                 ++skipped;
-                test.append_child("skipped");
+                test.append_child("skipped").append_attribute("message") = procedure::verdict_text(verdict);
             }
         };
         for (const StepVerdict& s : p.steps) {
@@ -111,18 +158,17 @@ std::string junit_xml(const std::string& yard, const std::vector<ProcedureVerdic
                 s.failure ? failure_text(*s.failure, "") : "");
         }
         for (const RuleVerdict& r : p.rules) {
-            add("rule: " + r.name, r.verdict, 0.0, fmt::format("first broken at {}", clock_text(r.first_broken)),
-                r.verdict == Verdict::Failed ? broken_text(r, "") : "");
+            const bool told = r.verdict == Verdict::Failed || r.verdict == Verdict::CannotBeJudged;
+            add("rule: " + r.name, r.verdict, 0.0,
+                r.times_broken > 0 ? fmt::format("first broken at {}", clock_text(r.first_broken)) : r.reason,
+                told ? broken_text(r, "") : "");
         }
-        if (p.verdict == Verdict::Failed &&
-            failures == 0) {  // the controller stopped by itself in a procedure that looked at nothing else
-            add("controller", Verdict::Failed, 0.0, p.remarks.empty() ? "stopped" : p.remarks.back(),
-                p.remarks.empty() ? "" : p.remarks.back());
-        }
+        for (const procedure::StopVerdict& stop : p.stops)
+            add("controller", stop.meant ? Verdict::Passed : Verdict::Failed, 0.0, stop.text, stop.text);
         suite.prepend_attribute("time") = fmt::format("{:.3f}", to_seconds(p.duration)).c_str();
         suite.prepend_attribute("skipped") = skipped;
         suite.prepend_attribute("failures") = failures;
-        suite.prepend_attribute("tests") = static_cast<int>(p.steps.size() + p.rules.size());
+        suite.prepend_attribute("tests") = static_cast<int>(p.steps.size() + p.rules.size() + p.stops.size());
         suite.prepend_attribute("name") = p.name.c_str();
     }
     std::ostringstream out;
@@ -149,28 +195,34 @@ std::string verdicts_json(const std::string& yard, const std::vector<ProcedureVe
             ordered_json step = {{"name", s.name},
                                  {"verdict", procedure::verdict_text(s.verdict)},
                                  {"begin_s", to_seconds(s.begin)},
-                                 {"end_s", to_seconds(s.end)}};
+                                 {"end_s", to_seconds(s.end)},
+                                 {"notes", s.notes}};
             if (s.failure) {
-                step["failure"] = {{"place", s.failure->place.text()},
-                                   {"expected", s.failure->expected},
-                                   {"found", s.failure->found},
-                                   {"time_s", to_seconds(s.failure->time)},
-                                   {"values", values(s.failure->values)}};
+                step["failure"] = {{"place", s.failure->place.text()},    {"expected", s.failure->expected},
+                                   {"found", s.failure->found},           {"time_s", to_seconds(s.failure->time)},
+                                   {"values", values(s.failure->values)}, {"kept_off", s.failure->kept_off},
+                                   {"changed", s.failure->changes},       {"devices", s.failure->devices}};
             }
             entry["steps"].push_back(step);
         }
         for (const RuleVerdict& r : p.rules) {
             ordered_json rule = {{"name", r.name},
                                  {"verdict", procedure::verdict_text(r.verdict)},
-                                 {"asked", r.times_triggered},
+                                 {"of_this_procedure", r.own},
+                                 {"triggered", r.times_triggered},
                                  {"broken", r.times_broken}};
             if (r.times_broken > 0) {
                 rule["first_broken_s"] = to_seconds(r.first_broken);
                 rule["broken_for_s"] = to_seconds(r.broken_for);
                 rule["values"] = values(r.values);
             }
+            if (!r.reason.empty()) rule["reason"] = r.reason;
             entry["rules"].push_back(rule);
         }
+        entry["stops"] = ordered_json::array();
+        for (const procedure::StopVerdict& stop : p.stops)
+            entry["stops"].push_back(
+                {{"time_s", to_seconds(stop.time)}, {"text", stop.text}, {"expected", stop.meant}});
         procedures.push_back(entry);
     }
     return ordered_json{{"yard", yard}, {"passed", all_passed(verdicts)}, {"procedures", procedures}}.dump(2) + "\n";

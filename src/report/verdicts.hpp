@@ -4,7 +4,7 @@
 #include <string>
 #include <vector>
 
-#include "core/procedure/runner.hpp"
+#include "core/procedure/run.hpp"
 
 namespace vyard::report {
 

@@ -85,7 +85,8 @@ TEST_CASE("a recorder that sees no change allocates nothing") {
     session::Session s(model());
     s.stop(0);
     for (int i = 0; i < 500; ++i) s.step();
-    trace::Recorder recorder(s, trace::usual_channels(s.model()));
+    trace::Trace trace;
+    trace::Recorder recorder(s, trace::usual_channels(s.model()), {&trace});
     s.step();
     recorder.observe(s);
     const std::size_t before = allocations;

@@ -145,9 +145,7 @@ TEST_CASE("devices stand where their file puts them, in any order of the file") 
     base::Diagnostics diagnostics;
     const auto model = plant::build_plant(p.definition, diagnostics);
     REQUIRE(model != nullptr);
-    const auto pose = [&](const char* name) {
-        return model->devices[static_cast<std::size_t>(model->find_device(name))].pose;
-    };
+    const auto pose = [&](const char* name) { return base::at(model->devices, model->find_device(name)).pose; };
     CHECK(pose("b").y_m == doctest::Approx(5.0));
     CHECK(pose("b").z_m == 0.5);
     CHECK(pose("b").heading == plant::Heading::quarter(1));
@@ -156,7 +154,7 @@ TEST_CASE("devices stand where their file puts them, in any order of the file") 
     CHECK(pose("c").heading == plant::Heading::quarter(0));
 }
 
-TEST_CASE("readings: a device's only point, gauges, the plant's own counts, nothing else") {
+TEST_CASE("readings: a device's only point, actuals, the plant's own counts, nothing else") {
     PlantText p = belt();
     p.add("photoeye.eye", {{"on", "a"}, {"at", "1 m"}}).add("motor.m", {});
     base::Diagnostics diagnostics;

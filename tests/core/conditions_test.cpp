@@ -39,9 +39,9 @@ class Conditions {
     }
     bool look(std::size_t i, const std::map<int, double>& values) {
         REQUIRE(numbers[i].has_value());
-        const logic::Condition& c = set.conditions[static_cast<std::size_t>(*numbers[i])];
+        const logic::Condition& c = base::at(set.conditions, *numbers[i]);
         for (const int n : c.names) {
-            const logic::Gathered& g = set.gathered[static_cast<std::size_t>(n)];
+            const logic::Gathered& g = base::at(set.gathered, n);
             logic::write_number(memory.data(), g.type, g.offset, -1, values.at(g.source));
         }
         logic::execute(set.view(), c.entry, memory.data(), 0, 0);

@@ -233,7 +233,7 @@ TEST_CASE("photo-eye: height of the beam, normally closed, fault of its point") 
     plant::set_point_fault(*b.model, b.state, b.model->find_point("low.signal"), plant::Defect::Stuck, 0);
     b.step();
     CHECK(b.read("low") == 0);
-    CHECK(b.read("low.blocked") == 1);  // the gauge tells the truth
+    CHECK(b.read("low.blocked") == 1);  // the actual tells the truth
     CHECK(plant::active_faults(*b.model, b.state) == std::vector<std::string>{"low.signal stuck off"});
     plant::heal_device(*b.model, b.state, b.device("low"));
     b.step();
@@ -302,13 +302,13 @@ TEST_CASE("valve from a supply: volume is flow times time less half the stroke")
     b.drive("v.open", 1);
     b.run(10);
     CHECK(b.read("t.volume") == doctest::Approx(0.002 * (10 - 0.25)).epsilon(0.002));
-    CHECK(b.read("v.opening") == doctest::Approx(100));
+    CHECK(b.read("v.actual_opening") == doctest::Approx(100));
     b.drive("v.open", 0);
     b.run(0.25);
-    CHECK(b.read("v.opening") == doctest::Approx(50).epsilon(0.02));
+    CHECK(b.read("v.actual_opening") == doctest::Approx(50).epsilon(0.02));
     b.fault("v", "jammed");
     b.run(1);
-    CHECK(b.read("v.opening") == doctest::Approx(50).epsilon(0.02));
+    CHECK(b.read("v.actual_opening") == doctest::Approx(50).epsilon(0.02));
 }
 
 TEST_CASE("proportional valve: flow follows the wanted opening") {
@@ -457,7 +457,7 @@ TEST_CASE("every kind declares itself well") {
         for (const auto& p : kind.points) CHECK(p.help.size() > 3);
         for (const auto& f : kind.faults) CHECK(f.help.size() > 3);
         for (const auto& c : kind.controls) CHECK(c.help.size() > 3);
-        for (const auto& g : kind.gauges) CHECK(g.help.size() > 3);
+        for (const auto& g : kind.actuals) CHECK(g.help.size() > 3);
     }
     CHECK(plant::all_kinds().size() == 60);
 }

@@ -25,7 +25,7 @@ T walk(const logic::Expression& e, const std::vector<T>& variables) {
     if (e.kind == logic::ExpressionKind::Literal)
         return static_cast<T>(e.negative ? -static_cast<std::int64_t>(e.integer)
                                          : static_cast<std::int64_t>(e.integer));
-    if (e.kind == logic::ExpressionKind::Name) return variables[static_cast<std::size_t>(e.name[0] - 'a')];
+    if (e.kind == logic::ExpressionKind::Name) return base::at(variables, e.name[0] - 'a');
     const T left = walk(*e.operands[0], variables);
     if (e.op == Operator::Negate) return static_cast<T>(U{0} - static_cast<U>(left));
     const T right = walk(*e.operands[1], variables);
@@ -293,11 +293,11 @@ TEST_CASE("variables are found by path, tags are told apart") {
 
 TEST_CASE("values as the language writes them") {
     using logic::Elementary;
-    CHECK(logic::value_text(Elementary::Bool, 1) == "TRUE");
-    CHECK(logic::value_text(Elementary::Int, -42) == "-42");
-    CHECK(logic::value_text(Elementary::Real, 0.1F) == "0.1");
-    CHECK(logic::value_text(Elementary::Time, 850e6) == "T#850ms");
-    CHECK(logic::value_text(Elementary::Lreal, 2.5) == "2.5");
+    CHECK(logic::value_text(logic::value_of(Elementary::Bool, 1)) == "TRUE");
+    CHECK(logic::value_text(logic::value_of(Elementary::Int, -42)) == "-42");
+    CHECK(logic::value_text(logic::value_of(Elementary::Real, 0.1F)) == "0.1");
+    CHECK(logic::value_text(logic::value_of(Elementary::Time, 850e6)) == "T#850ms");
+    CHECK(logic::value_text(logic::value_of(Elementary::Lreal, 2.5)) == "2.5");
 }
 
 TEST_CASE("writing a number rounds, saturates and sets single bits") {

@@ -25,20 +25,18 @@ struct Made {
 
 /// Controllers "a", "b" ... from their texts; scans of 10 ms.
 Made make(const std::vector<std::string>& logic, const PlantText& plant, const std::vector<wiring::MapRow>& rows) {
-    base::Diagnostics diagnostics;
-    auto model = std::make_shared<session::SessionModel>();
-    model->plant = plant::build_plant(plant.definition, diagnostics);
+    session::Definition definition;
+    definition.plant = plant.definition;
+    definition.map = rows;
     for (std::size_t i = 0; i < logic.size(); ++i) {
-        controller::ControllerModel c;
+        session::ControllerDefinition c;
         c.name = std::string(1, static_cast<char>('a' + i));
-        c.program = logic::compile({base::make_source(c.name + ".st", logic[i])}, diagnostics);
-        REQUIRE(c.program != nullptr);
-        model->controllers.push_back(std::move(c));
+        c.logic = {base::make_source(c.name + ".st", logic[i])};
+        definition.controllers.push_back(std::move(c));
     }
-    REQUIRE(model->plant != nullptr);
-    base::Diagnostics of_map;
-    model->wiring = wiring::build_wiring(rows, model->controllers, *model->plant, {}, of_map);
-    return {model, test::joined(test::lines_of(of_map))};
+    base::Diagnostics diagnostics;
+    const session::Built built = session::build(definition, diagnostics);
+    return {built.model, test::joined(test::lines_of(diagnostics))};
 }
 
 double read(const session::Session& s, const std::string& name) {
@@ -74,7 +72,7 @@ TEST_CASE("several points packed in a word, both ways") {
     CHECK(read(s, "lt_two.on") == 1);
     CHECK(read(s, "lt_one.on") == 0);
     const int button = m.model->plant->find_device("pb_one");
-    s.use_control(button, *m.model->plant->devices[static_cast<std::size_t>(button)].kind->find_control("press"), 0);
+    s.use_control(button, *base::at(m.model->plant->devices, button).kind->find_control("press"), 0);
     run(s, 30);
     CHECK(read(s, "inputs") == 33);
     CHECK(read(s, "lt_one.on") == 1);
@@ -120,7 +118,7 @@ TEST_CASE("a jumper carries an output to an input with its delay, under its cond
     CHECK(read(s, "stopped") == 0);
     s.stop(0);
     run(s, 20);
-    CHECK(session::value_text(s, *session::find_signal(*m.model, "motor_run")) == "TRUE");  // its memory stays
+    CHECK(session::value_text(s, *session::find_signal(*m.model, "logic.motor_run")) == "TRUE");  // its memory stays
 }
 
 TEST_CASE("controllers talk through the map, and one point goes to both") {
@@ -135,7 +133,7 @@ TEST_CASE("controllers talk through the map, and one point goes to both") {
     CHECK(m.problems == "");
     session::Session s(m.model);
     const int button = m.model->plant->find_device("pb_one");
-    s.use_control(button, *m.model->plant->devices[static_cast<std::size_t>(button)].kind->find_control("press"), 0);
+    s.use_control(button, *base::at(m.model->plant->devices, button).kind->find_control("press"), 0);
     run(s, 40);
     CHECK(read(s, "b.pressed") == 1);
     CHECK(read(s, "lt_one.on") == 0);
@@ -220,8 +218,8 @@ TEST_CASE("proposals: by name, direction, type and number; two that are alike ar
                         p, {});
     std::string out;
     for (const wiring::Proposal& w : wiring::propose(m.model->controllers, *m.model->plant, m.model->wiring)) {
-        const std::string& tag = m.model->controllers[0].program->variables[static_cast<std::size_t>(w.variable)].path;
-        out += tag + " " + m.model->plant->points[static_cast<std::size_t>(w.point)].name + "\n";
+        const std::string& tag = base::at(m.model->controllers[0].program->variables, w.variable).path;
+        out += tag + " " + base::at(m.model->plant->points, w.point).name + "\n";
         CHECK(tag != "zebra");
         CHECK(w.confidence > 0.2);
     }
@@ -258,12 +256,17 @@ TEST_CASE("free addresses: runs between tags, aligned, and what is proposed is f
 }
 
 TEST_CASE("values as people want to see them") {
-    test::Scanner s(
+    const auto model = test::make_model(
         "VAR_GLOBAL w : INT := -2; u : UINT := 16#4142; r : REAL := 1.5; t : DINT := 2500; b : BOOL; END_VAR\n"
-        "PROGRAM main b := w > 0; END_PROGRAM");
+        "PROGRAM main b := w > 0; END_PROGRAM",
+        {}, {});
+    const session::Session s(model);
+    const auto rows = session::tag_rows(s);
     using session::Display;
     const auto shown = [&](const char* name, Display display) {
-        return session::displayed(s.state.memory.data(), s.variable(name), display);
+        const auto row = std::find_if(rows.begin(), rows.end(), [&](const auto& r) { return r.tag->path == name; });
+        REQUIRE(row != rows.end());
+        return session::displayed(s, *row, display);
     };
     CHECK(shown("w", Display::Plain) == "-2");
     CHECK(shown("w", Display::Decimal) == "65534");
@@ -350,5 +353,5 @@ TEST_CASE("what keeps an output off, by the parts of its assignment that do not 
         for (const std::string& part : h.missing) out += " [" + part + "]";
         out += "\n";
     }
-    CHECK(out == "run 5: [a] [(level > 3 OR own)]\nboth 7: [own]\n");
+    CHECK(out == "run 5: [a] [level > 3 OR own]\nlamp 6: [a OR b AND own]\nboth 7: [own]\n");
 }

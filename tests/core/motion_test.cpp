@@ -40,11 +40,7 @@ struct Rig {
         REQUIRE_MESSAGE(signal.has_value(), name);
         return session::read(*session, *signal);
     }
-    void set(const std::string& name, bool value) {
-        const auto& program = *session->model().controllers[0].program;
-        session->enter_force(0, program.by_path.at(name), value ? 1 : 0);
-        session->switch_forces(true);
-    }
+    void set(const std::string& name, bool value) { test::force(*session, name, value ? "TRUE" : "FALSE"); }
     double until(const std::string& name, double limit_s) {
         const auto begin = session->now();
         while (base::to_seconds(session->now() - begin) < limit_s) {
@@ -111,7 +107,7 @@ TEST_CASE("a new order takes the axis over; halt, stop, fault and reset") {
     r.run(0.05);
     const auto& plant = *r.session->model().plant;
     const int x = plant.find_device("x");
-    const auto* jam = plant.devices[static_cast<std::size_t>(x)].kind->find_fault("jammed");
+    const auto* jam = base::at(plant.devices, x).kind->find_fault("jammed");
     r.session->set_fault(x, *jam, 1);
     r.set("far", false);
     r.run(0.05);

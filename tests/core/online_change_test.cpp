@@ -15,16 +15,13 @@ std::shared_ptr<const logic::Program> program_of(const std::string& text) {
     return program;
 }
 
+session::Definition definition_of(const std::string& text) {
+    session::Definition definition = test::make_definition(text, {}, {});
+    definition.step = base::Nanoseconds(10'000'000);
+    return definition;
+}
 session::SessionModelPtr model_of(const std::string& text) {
-    auto model = std::make_shared<session::SessionModel>();
-    base::Diagnostics diagnostics;
-    model->step = base::Nanoseconds(10'000'000);
-    model->plant = plant::check_plant({}, diagnostics).model;
-    controller::ControllerModel c;
-    c.name = "line";
-    c.program = program_of(text);
-    model->controllers.push_back(std::move(c));
-    return model;
+    return test::build(definition_of(text));
 }
 
 double value(const session::Session& s, const std::string& name) {
@@ -52,10 +49,7 @@ TEST_CASE("a changed program keeps what still exists, timers and counters with a
     CHECK(value(s, "main.t.ET") == 200e6);
     const double counted = value(s, "main.c.CV");
     CHECK(counted > 5);
-    s.enter_force(0,
-                  static_cast<int>(s.model().controllers[0].program->find("gone") -
-                                   s.model().controllers[0].program->variables.data()),
-                  3);
+    test::force(s, "gone", "3");
     const auto changed = program_of(
         "VAR_GLOBAL early : LREAL := 2.5; total : DINT; bit AT %MX2.3 : BOOL; END_VAR\n"
         "FUNCTION_BLOCK f VAR extra : INT := 9; n : INT; END_VAR VAR_OUTPUT q : INT; END_VAR n := n + 1; q := n; "
@@ -112,22 +106,12 @@ TEST_CASE("a stopped controller takes new logic and can start again; joins follo
     test::PlantText plant;
     plant.add("button.start", {});
     plant.add("lamp.light", {});
-    base::Diagnostics diagnostics;
-    auto model = std::make_shared<session::SessionModel>();
-    model->step = base::Nanoseconds(10'000'000);
-    model->plant = plant::check_plant(plant.definition, diagnostics).model;
-    controller::ControllerModel c;
-    c.name = "line";
-    c.program = program_of(
+    session::Definition definition = test::make_definition(
         "VAR_GLOBAL pb AT %IX0.0 : BOOL; light AT %QX0.0 : BOOL; END_VAR PROGRAM main VAR z : INT; END_VAR light := "
-        "pb; z := 1 / z; END_PROGRAM");
-    model->controllers.push_back(c);
-    REQUIRE_FALSE(diagnostics.has_errors());
-    const std::vector<wiring::MapRow> rows = {{"pb", {}, "start.contact", {}, "", {}, ""},
-                                              {"light", {}, "light.on", {}, "", {}, ""}};
-    model->wiring = wiring::build_wiring(rows, model->controllers, *model->plant, {}, diagnostics);
-    INFO(diagnostics.render());
-    session::Session s(model);
+        "pb; z := 1 / z; END_PROGRAM",
+        plant, {{"pb", "start.contact", ""}, {"light", "light.on", ""}});
+    definition.step = base::Nanoseconds(10'000'000);
+    session::Session s(test::build(definition));
     CHECK_FALSE(s.controller(0).running);
     const auto report = s.change_logic(0, program_of("VAR_GLOBAL other AT %IX0.0 : BOOL; pb AT %IX4.1 : BOOL; light AT "
                                                      "%QX2.0 : BOOL; END_VAR PROGRAM main light := pb; END_PROGRAM"));
@@ -160,13 +144,11 @@ TEST_CASE("a warm start keeps RETAIN, a cold start does not") {
 }
 
 TEST_CASE("stimuli are written once, before the first scan at or after their time") {
-    auto model = std::make_shared<session::SessionModel>(
-        *model_of("VAR_GLOBAL a : INT; seen : INT; END_VAR PROGRAM main seen := seen * 10 + a; a := 0; END_PROGRAM"));
-    const int a =
-        static_cast<int>(model->controllers[0].program->find("a") - model->controllers[0].program->variables.data());
-    const auto at = [](int ms) { return base::Nanoseconds(ms * 1'000'000LL); };
-    model->controllers[0].stimuli = {{at(0), a, 1, ""}, {at(15), a, 2, ""}, {at(20), a, 3, ""}};
-    session::Session s(model);
+    session::Definition definition = definition_of(
+        "VAR_GLOBAL a : INT; seen : INT; END_VAR PROGRAM main seen := seen * 10 + a; a := 0; END_PROGRAM");
+    for (const auto& [ms, text] : {std::pair(20, "3"), {0, "1"}, {15, "2"}})
+        definition.stimuli.push_back({base::Nanoseconds(ms * 1'000'000LL), "a", {}, text, {}, "", {}});
+    session::Session s(test::build(definition));
     CHECK(value(s, "seen") == 1);
     s.step();
     CHECK(value(s, "seen") == 10);

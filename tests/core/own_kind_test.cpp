@@ -47,7 +47,7 @@ std::string errors(const PlantText& p) {
 
 }  // namespace
 
-TEST_CASE("a function block is a device: points, parameters, hand controls, faults, gauges") {
+TEST_CASE("a function block is a device: points, parameters, hand controls, faults, actuals") {
     Bench b(ovens(), 0.01);
     CHECK(b.read("left.celsius") == 20.0);
     b.drive("left.heat", 1);
@@ -91,8 +91,8 @@ TEST_CASE("texts of a block are points of text") {
     const auto text_of = [&](const char* name) -> plant::WireText& {
         const int n = b.model->find_point(name);
         REQUIRE(n != plant::kNone);
-        CHECK(points[static_cast<std::size_t>(n)].type == plant::PointType::Text);
-        return b.state.texts[static_cast<std::size_t>(points[static_cast<std::size_t>(n)].text)];
+        CHECK(base::at(points, n).type == plant::PointType::Text);
+        return base::at(b.state.texts, base::at(points, n).text).shown;
     };
     text_of("left.ask").set("hot");
     b.step();
@@ -129,7 +129,7 @@ TEST_CASE("an assembly is placed many times, with its parameters, its place and 
         .add("station.two", {{"at", "[10 m, 5 m]"}, {"heading", "90 deg"}, {"speed", "0.4 m/s"}});
     SUBCASE("placed") {
         Bench b(p);
-        const auto& two = b.model->devices[static_cast<std::size_t>(b.device("two.feed"))];
+        const auto& two = base::at(b.model->devices, b.device("two.feed"));
         CHECK(two.pose.x_m == Approx(10.0));
         CHECK(two.pose.y_m == Approx(6.0));
         CHECK(two.pose.heading == plant::Heading::quarter(1));

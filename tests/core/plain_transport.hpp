@@ -30,7 +30,7 @@ class PlainTransport {
     using Vector2 = plant::Vector2;
 
     std::vector<Item>& items() { return state_.items; }
-    Item& item(int i) { return state_.items[static_cast<std::size_t>(i)]; }
+    Item& item(int i) { return base::at(state_.items, i); }
     int count() { return static_cast<int>(items().size()); }
     plant::OrientedBox solid(std::size_t s) { return model_.solids[s].now(state_.solids[s]); }
     bool level(const Item& i, std::size_t s) { return plant::same_height(model_, i, model_.solids[s]); }
@@ -99,12 +99,10 @@ class PlainTransport {
     }
 
     bool over(const Item& i, int s) {
-        return model_.surfaces[static_cast<std::size_t>(s)].contains(state_.surfaces[static_cast<std::size_t>(s)],
-                                                                     i.x_m, i.y_m);
+        return base::at(model_.surfaces, s).contains(base::at(state_.surfaces, s), i.x_m, i.y_m);
     }
     double height(const Item& i, int s) {
-        return plant::surface_height(model_.surfaces[static_cast<std::size_t>(s)],
-                                     state_.surfaces[static_cast<std::size_t>(s)], i.x_m, i.y_m);
+        return plant::surface_height(base::at(model_.surfaces, s), base::at(state_.surfaces, s), i.x_m, i.y_m);
     }
 
     /// The highest top that an item overlaps and is not below.
@@ -162,7 +160,7 @@ class PlainTransport {
         if (i.on_floor || (state_.held(i) && i.support == plant::kNone)) return;
         if (i.below != plant::kNone) {
             settle(static_cast<std::size_t>(i.below));
-            const double top_before = top(item(i.below)) - rose_[static_cast<std::size_t>(i.below)];
+            const double top_before = top(item(i.below)) - base::at(rose_, i.below);
             if (model_.footprint(item(i.below)).contains({i.x_m, i.y_m}) &&
                 std::abs(i.z_m - top_before) <= plant::kStepUp_m)
                 return set_height(number, top(item(i.below)));
@@ -190,8 +188,8 @@ class PlainTransport {
         const double rest_m = on_item ? top(item(other)) : surface_m;
         const auto rest = [&] {
             if (before == plant::kNone) i.speed_m_s = 0.0;
-            if (before != plant::kNone && !model_.surfaces[static_cast<std::size_t>(before)].sliding)
-                i.speed_m_s = std::abs(state_.surfaces[static_cast<std::size_t>(before)].speed_m_s);
+            if (before != plant::kNone && !base::at(model_.surfaces, before).sliding)
+                i.speed_m_s = std::abs(base::at(state_.surfaces, before).speed_m_s);
             i.support = on_item ? plant::kNone : surface;
             i.below = on_item ? other : plant::kNone;
             set_height(number, rest_m);
@@ -252,12 +250,12 @@ class PlainTransport {
         const plant::SurfaceModel* surface = nullptr;
         if (i.below != plant::kNone) {
             move(static_cast<std::size_t>(i.below), i.below);
-            way = went_[static_cast<std::size_t>(i.below)];
+            way = base::at(went_, i.below);
             size = plant::length(way);
             unit = size > 0.0 ? way * (1.0 / size) : Vector2{};
         } else if (i.support != plant::kNone) {
-            surface = &model_.surfaces[static_cast<std::size_t>(i.support)];
-            const plant::SurfaceState& now = state_.surfaces[static_cast<std::size_t>(i.support)];
+            surface = &base::at(model_.surfaces, i.support);
+            const plant::SurfaceState& now = base::at(state_.surfaces, i.support);
             if (surface->sliding) {
                 const double dt = model_.step_s;
                 size = std::max(i.speed_m_s * dt + 0.5 * surface->slide_m_s2 * dt * dt, 0.0);

@@ -158,7 +158,7 @@ TEST_CASE("a cross transfer lifts an item off its belt and carries it to the sid
     b.run(1);
     CHECK(b.item(0).x_m == Approx(x).epsilon(0.002));
     CHECK(b.item(0).y_m > 0.45);
-    CHECK(b.item(0).support == b.model->devices[static_cast<std::size_t>(b.device("side"))].surface);
+    CHECK(b.item(0).support == base::at(b.model->devices, b.device("side")).surface);
     b.put("a", 1.0);
     b.drive("d.raise", 0);
     b.run(4);
@@ -706,7 +706,7 @@ TEST_CASE("each defect of a point shows what it should, and healing shows the tr
     const auto shows = [&](int point, plant::Defect defect, double amount, double seconds) {
         plant::set_point_fault(*b.model, b.state, point, defect, amount);
         b.run(seconds);
-        const double out = b.state.points[static_cast<std::size_t>(point)];
+        const double out = b.state.shown(point);
         plant::heal_point(b.state, point);
         return out;
     };
@@ -719,7 +719,7 @@ TEST_CASE("each defect of a point shows what it should, and healing shows the tr
     CHECK(shows(level, Defect::Gain, 1.1, 0.1) == Approx(1.1));
     CHECK(shows(level, Defect::Drift, 0.01, 10) == Approx(1.1).epsilon(0.001));
     CHECK(std::abs(shows(level, Defect::Noise, 0.1, 0.1) - 1.0) <= 0.1);
-    CHECK(b.state.points[static_cast<std::size_t>(level)] == 1.0);
+    CHECK(b.state.shown(level) == 1.0);
     b.control("b", "press");
     b.step();
     CHECK(shows(contact, Defect::OpenWire, 0, 0.1) == 0);
@@ -794,7 +794,7 @@ TEST_CASE("faults for a time, at every third signal, and at random") {
     b.run(0.2);
     CHECK(plant::active_faults(*b.model, b.state).empty());
 
-    const auto* jam = b.model->devices[static_cast<std::size_t>(b.device("a"))].kind->find_fault("jammed");
+    const auto* jam = base::at(b.model->devices, b.device("a")).kind->find_fault("jammed");
     plant::set_fault(*b.model, b.state, b.device("a"), *jam, 1.0, now_and_then);
     int jams = 0, still = 0;
     double last = 0.5;

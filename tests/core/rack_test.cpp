@@ -49,32 +49,22 @@ struct Made {
 
 Made make(const std::vector<Module>& rack, const std::string& level_scaling = "0 m..1 m -> 4 mA..20 mA",
           const std::string& valve_scaling = "0 %..100 % -> 0..20000") {
+    session::Definition definition = test::make_definition(kLogic, plant_text(),
+                                                           {{"pb", "a.contact", ""},
+                                                            {"pb_nc", "b.contact", ""},
+                                                            {"lamp", "l.on", ""},
+                                                            {"level", "lt.level", level_scaling},
+                                                            {"opening", "v.opening", valve_scaling}});
+    definition.step = base::Nanoseconds(1 * kMs);
+    definition.controllers[0].rack = rack;
     base::Diagnostics diagnostics;
-    auto model = std::make_shared<session::SessionModel>();
-    model->step = base::Nanoseconds(1 * kMs);
-    plant::PlantDefinition definition = plant_text().definition;
-    definition.step_s = 0.001;
-    model->plant = plant::build_plant(definition, diagnostics);
-    controller::ControllerModel c;
-    c.name = "line";
-    c.program = logic::compile({base::make_source("t.st", kLogic)}, diagnostics);
-    REQUIRE(c.program != nullptr);
-    REQUIRE(model->plant != nullptr);
-    model->controllers.push_back(std::move(c));
-    const auto row = [](const char* tag, const char* point, const std::string& scaling) {
-        return wiring::MapRow{tag, {}, point, {}, scaling, {}, ""};
-    };
-    base::Diagnostics of_map;
-    model->wiring =
-        wiring::build_wiring({row("pb", "a.contact", ""), row("pb_nc", "b.contact", ""), row("lamp", "l.on", ""),
-                              row("level", "lt.level", level_scaling), row("opening", "v.opening", valve_scaling)},
-                             model->controllers, *model->plant, {}, of_map, {}, rack);
+    const session::Built built = session::build(definition, diagnostics);
     std::string problems;
-    for (const std::string& line : test::lines_of(of_map, true)) {
+    for (const std::string& line : test::lines_of(diagnostics, true)) {
         if (line.find("joined to no") == std::string::npos && line.find("never used") == std::string::npos)
             problems += line + "\n";
     }
-    return {model, problems};
+    return {built.model, problems};
 }
 
 std::vector<Module> usual() {
@@ -95,7 +85,7 @@ void run(session::Session& s, int ms) {
 }
 void hand(session::Session& s, const char* device, const char* verb) {
     const int d = s.model().plant->find_device(device);
-    s.use_control(d, *s.model().plant->devices[static_cast<std::size_t>(d)].kind->find_control(verb), 0);
+    s.use_control(d, *base::at(s.model().plant->devices, d).kind->find_control(verb), 0);
 }
 
 }  // namespace
@@ -258,7 +248,7 @@ TEST_CASE("orders put faults on modules and heal them") {
     const std::string problems = diagnostics.render();
     REQUIRE_MESSAGE(book != nullptr, problems);
     session::Session s(m.model);
-    CHECK(procedure::run_procedure(*book, book->procedures[0], s, {}).verdict == procedure::Verdict::Passed);
+    CHECK(procedure::run_procedure(book, 0, s, {}).verdict == procedure::Verdict::Passed);
 
     base::Diagnostics wrong;
     const auto bad =

@@ -98,7 +98,7 @@ class Layout {
         for (int n = 0; n < 90; ++n) b.put(fmt::format("b{}", below(kBelts)), 0.001 * below(800), below(3));
         // Some lie on others.
         for (int n = 0; n < 6 && !b.state.items.empty(); ++n) {
-            plant::Item top = b.state.items[static_cast<std::size_t>(below(static_cast<int>(b.state.items.size())))];
+            plant::Item top = base::at(b.state.items, below(static_cast<int>(b.state.items.size())));
             top.id = b.state.next_item++;
             top.z_m += b.model->form_of(top).height_m + 0.05 + 0.2 * n;
             top.support = plant::kNone;
@@ -178,7 +178,7 @@ TEST_CASE("the fast transport equals the plain one to the bit on random layouts"
         plant::PlantState plain = fast.state;
         for (int n = 0; n < 500; ++n) {
             if (n % 25 == 0) layout.drive(fast);
-            plain.points = fast.state.points;
+            plain.wires = fast.state.wires;
             const std::vector<plant::Item> before = fast.state.items;
             fast.step();
             // Both get the same orders to surfaces and solids; only the transport differs.
@@ -195,8 +195,8 @@ TEST_CASE("the fast transport equals the plain one to the bit on random layouts"
             check_same(fast.state, plain);
             for (std::size_t i = 0; i < before.size(); ++i) {
                 const plant::Item& item = fast.state.items[i];
-                const bool driven = item.support != plant::kNone &&
-                                    fast.state.surfaces[static_cast<std::size_t>(item.support)].speed_m_s != 0.0;
+                const bool driven =
+                    item.support != plant::kNone && base::at(fast.state.surfaces, item.support).speed_m_s != 0.0;
                 blocked += driven && item.x_m == before[i].x_m && item.y_m == before[i].y_m ? 1 : 0;
                 stacked += item.below != plant::kNone ? 1 : 0;
             }
@@ -223,7 +223,7 @@ TEST_CASE("on random layouts nothing vanishes, overlaps or moves without cause")
             REQUIRE(deepest_overlap_m(b) < 0.001);
         }
         // Everything off: after a while all rests, to the bit.
-        for (double& point : b.state.points) point = 0;
+        for (plant::Wire& wire : b.state.wires) wire = {};
         b.step(1200);
         const std::vector<plant::Item> rest = b.state.items;
         b.step(50);

@@ -9,8 +9,9 @@
 #include <string>
 #include <vector>
 
-#include "core/procedure/runner.hpp"
-#include "core/session/session.hpp"
+#include "core/procedure/held_off.hpp"
+#include "core/procedure/run.hpp"
+#include "core/session/build.hpp"
 #include "core/session/signals.hpp"
 #include "core/trace/trace.hpp"
 
@@ -167,7 +168,7 @@ class Bench {
     void drive(const std::string& point, double value) {
         const int p = model->find_point(point);
         REQUIRE_MESSAGE(p != plant::kNone, point);
-        state.points[static_cast<std::size_t>(p)] = value;
+        state.put(p, value);
     }
     int device(const std::string& name) const {
         const int d = model->find_device(name);
@@ -176,13 +177,13 @@ class Bench {
     }
     void control(const std::string& name, const std::string& verb, double value = 0.0) {
         const int d = device(name);
-        const auto* control = model->devices[static_cast<std::size_t>(d)].kind->find_control(verb);
+        const auto* control = base::at(model->devices, d).kind->find_control(verb);
         REQUIRE(control != nullptr);
         plant::use_control(*model, state, d, *control, value);
     }
     void fault(const std::string& name, const std::string& fault_name, double amount = 1.0) {
         const int d = device(name);
-        const auto* fault = model->devices[static_cast<std::size_t>(d)].kind->find_fault(fault_name);
+        const auto* fault = base::at(model->devices, d).kind->find_fault(fault_name);
         REQUIRE(fault != nullptr);
         plant::set_fault(*model, state, d, *fault, amount);
     }
@@ -200,28 +201,49 @@ class Bench {
     double time_s = 0.0;
 };
 
-/// A session from logic, plant and joins, all in memory.
+/// A session from logic, plant and joins, all in memory; what is special about it is set in the definition.
+inline session::Definition make_definition(const std::string& logic_text, const PlantText& plant_text,
+                                           const std::vector<std::array<std::string, 3>>& joins,
+                                           base::Nanoseconds scan = base::Nanoseconds(10'000'000)) {
+    session::Definition definition;
+    definition.name = "test";
+    definition.plant = plant_text.definition;
+    session::ControllerDefinition c;
+    c.name = "line";
+    c.scan = scan;
+    c.logic = {base::make_source("test.st", logic_text)};
+    definition.controllers.push_back(std::move(c));
+    definition.map.emplace();
+    for (const auto& [tag, point, scaling] : joins) definition.map->push_back({tag, {}, point, {}, scaling, {}, ""});
+    return definition;
+}
+
+inline session::SessionModelPtr build(const session::Definition& definition) {
+    base::Diagnostics diagnostics;
+    const session::Built built = session::build(definition, diagnostics);
+    const std::string problems = diagnostics.has_errors() ? diagnostics.render() : "";
+    REQUIRE_MESSAGE(built.model != nullptr, problems);
+    return built.model;
+}
+
 inline session::SessionModelPtr make_model(const std::string& logic_text, const PlantText& plant_text,
                                            const std::vector<std::array<std::string, 3>>& joins,
                                            base::Nanoseconds scan = base::Nanoseconds(10'000'000)) {
-    base::Diagnostics diagnostics;
-    auto model = std::make_shared<session::SessionModel>();
-    model->name = "test";
-    model->plant = plant::build_plant(plant_text.definition, diagnostics);
-    controller::ControllerModel c;
-    c.name = "line";
-    c.scan = scan;
-    c.program = logic::compile({base::make_source("test.st", logic_text)}, diagnostics);
-    const std::string problems = diagnostics.has_errors() ? diagnostics.render() : "";
-    REQUIRE_MESSAGE(model->plant != nullptr, problems);
-    REQUIRE_MESSAGE(c.program != nullptr, problems);
-    model->controllers.push_back(c);
-    std::vector<wiring::MapRow> rows;
-    for (const auto& [tag, point, scaling] : joins) rows.push_back({tag, {}, point, {}, scaling, {}, ""});
-    model->wiring = wiring::build_wiring(rows, model->controllers, *model->plant, {}, diagnostics);
-    const std::string wiring_problems = diagnostics.has_errors() ? diagnostics.render() : "";
-    REQUIRE_MESSAGE(!diagnostics.has_errors(), wiring_problems);
-    return model;
+    return build(make_definition(logic_text, plant_text, joins, scan));
+}
+
+/// A safe value of the yard, as its file would say it.
+inline session::SafeDefinition safe(const std::string& tag, const std::string& text) {
+    return {tag, {}, PlantText::value(text, {})};
+}
+
+/// A force as an order gives it: "lamp", "TRUE".
+inline void force(session::Session& s, const std::string& name, const std::string& text) {
+    const auto spots = wiring::find_spots(s.model().controllers, name);
+    REQUIRE_MESSAGE(spots.size() == 1, name);
+    const auto value = logic::parse_value(text, spots[0].spot.type);
+    REQUIRE_MESSAGE(value.value.has_value(), text);
+    s.enter_force(spots[0].controller, {name, spots[0].spot, *value.value});
 }
 
 }  // namespace vyard::test

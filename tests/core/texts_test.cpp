@@ -22,7 +22,7 @@ std::string text_of(const Bench& b, const std::string& point) {
 
 void say(Bench& b, const std::string& line) {
     const int point = b.model->find_point("slide.order");
-    b.state.texts[static_cast<std::size_t>(b.model->points[static_cast<std::size_t>(point)].text)].set(line);
+    b.state.put_text(point, base::at(b.model->points, point).text, line);
 }
 
 /// What the axis answers at once, and when it has done.
@@ -176,7 +176,7 @@ TEST_CASE("texts go between tags and points, both ways, and conditions compare t
     const std::string problems = diagnostics.render();
     REQUIRE_MESSAGE(book != nullptr, problems);
     session::Session fresh(model);
-    const auto verdict = procedure::run_procedure(*book, book->procedures[0], fresh, {});
+    const auto verdict = procedure::run_procedure(book, 0, fresh, {});
     REQUIRE(verdict.steps[0].failure.has_value());
     CHECK(verdict.steps[0].failure->expected.find("line.text = 'no'") != std::string::npos);
     REQUIRE(verdict.steps[0].failure->values.size() == 1);

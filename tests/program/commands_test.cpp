@@ -52,7 +52,7 @@ TEST_CASE("wrong calls: exit code 2, the nearest right word, nothing written") {
         {"check nowhere", "error: cannot read nowhere: No such file or directory [file-missing]\n1 error\n"},
         {"run --for 5", "error: --for: a time needs a unit; accepted: us, ms, s, min, h\n"},
         {"run --for -1s", "error: --for: -1s is out of range; accepted: 0 to 3.6e+06 s\n"},
-        {"run --watch nothing", "error: no tag, point or gauge is named 'nothing'\n"},
+        {"run --watch nothing", "error: no tag, point or actual is named 'nothing'\n"},
         {"run --procedure Goo", "error: no procedure is named 'Goo'\n    hint: did you mean 'Go'?\n"},
         {"prove . Goo", "error: no procedure is named 'Goo'\n    hint: did you mean 'Go'?\n"},
         {"draw",
@@ -251,12 +251,13 @@ TEST_CASE("prove shows the line of a failed step, the values, the time") {
     const Result r = f.run("prove");
     CHECK(r.exit == 1);
     CHECK(contains(r.out,
-                   "                go.proc:5:5\n"
-                   "                        expect run and see_tile within 50 ms\n"
-                   "                expected  run and see_tile within 50 ms\n"
-                   "                but       it stayed FALSE for 50 ms, at 0.050 s\n"
-                   "                          run = TRUE\n"
-                   "                          see_tile = FALSE\n"));
+                   "                     go.proc:5:5\n"
+                   "                             expect run and see_tile within 50 ms\n"
+                   "                     expected  run and see_tile within 50 ms\n"
+                   "                     but       run and see_tile stayed FALSE for 50 ms; FALSE at the end: "
+                   "see_tile, at 0.050 s\n"
+                   "                               run = TRUE\n"
+                   "                               see_tile = FALSE\n"));
 }
 
 TEST_CASE("draw: plan and timing in three formats; the same run gives the same bytes") {
@@ -312,7 +313,7 @@ TEST_CASE("live: orders in, changes out, the same every time at pace max") {
           "    2.820 s  as expected: expect not run within 50 ms\n"
           "    2.820 s  a.speed = 0.5 m/s\n"
           "    2.820 s  see = TRUE\n"
-          "    2.820 s  controller line runs, 283 scans, forces off\n"
+          "    2.820 s  controller line runs, 283 scans, forces on\n"
           "    2.820 s  items on the plant: 1; late steps: 0\n"
           "ended at 2.820 s\n");
     CHECK(f.run("live --pace max", input).out == r.out);
@@ -329,7 +330,7 @@ TEST_CASE("live: a wrong line is explained and the run goes on; a failed expecta
     CHECK(contains(wrong.out, "ended at 2.000 s; lines not obeyed: 1\n"));
     const Result failed = f.run("live --pace max", "expect run within 100 ms\nforce run = TRUE\nforces on\nwait 1 s\n");
     CHECK(failed.exit == 1);
-    CHECK(contains(failed.out, "failed: expect run within 100 ms; run = FALSE"));
+    CHECK(contains(failed.out, "failed: expect run within 100 ms; run stayed FALSE for 100 ms; run = FALSE"));
     CHECK(contains(failed.out, "force left: run forced to TRUE"));
 }
 
@@ -353,7 +354,7 @@ TEST_CASE("demo shows the whole thread and leaves its results") {
          {"trace.vcd", "trace.csv", "plan.png", "timing.png", "verdicts.txt", "verdicts.json", "junit.xml"})
         CHECK(f.has(std::string("results/") + name));
     CHECK(contains(r.out, "$ vyard check glaze\n"));
-    CHECK(contains(r.out, "0 of 1 procedures passed"));
+    CHECK(contains(r.out, "0 of 1 procedure passed"));
 }
 
 TEST_CASE("results are written whole or not at all") {

@@ -15,7 +15,7 @@ namespace {
 
 files::Yard glaze_line(const std::vector<files::Substitute>& substitutes = {}) {
     base::Diagnostics diagnostics;
-    files::Yard yard = files::load_yard(VYARD_SOURCE "/examples/glaze-line", diagnostics, substitutes);
+    files::Yard yard = files::load_yard(VYARD_SOURCE "/examples/glaze-line", diagnostics, {substitutes, {}, {}});
     INFO(diagnostics.render());
     REQUIRE(yard.model != nullptr);
     CHECK(diagnostics.warning_count() == 0);
@@ -32,7 +32,7 @@ struct Line {
     void control(const char* device, const char* verb, double value = 0) {
         const auto& plant = *session.model().plant;
         const int d = plant.find_device(device);
-        session.use_control(d, *plant.devices[static_cast<std::size_t>(d)].kind->find_control(verb), value);
+        session.use_control(d, *base::at(plant.devices, d).kind->find_control(verb), value);
     }
     void start() {
         control("panel.mode", "turn", 1);

@@ -21,58 +21,83 @@ trace::Trace small_trace() {
         return c;
     };
     trace::Trace t;
-    t.channels = {channel("run", 0, logic::Elementary::Bool), channel("main.t.ET", 0, logic::Elementary::Time),
-                  channel("count", 0, logic::Elementary::Int), channel("a.speed", -1, logic::Elementary::Lreal)};
+    t.begin({channel("run", 0, logic::Elementary::Bool), channel("main.t.ET", 0, logic::Elementary::Time),
+             channel("count", 0, logic::Elementary::Int), channel("a.speed", -1, logic::Elementary::Lreal),
+             channel("big", 0, logic::Elementary::Ulint), channel("name", 0, logic::Elementary::String)},
+            {});
     const auto at = [&](int ms, std::uint32_t c, double value) {
-        t.changes.push_back({Nanoseconds(ms * 1'000'000), c, value});
+        t.change(Nanoseconds(ms * 1'000'000), c, logic::value_of(t.channels()[c].signal.type, value));
     };
     at(0, 0, 0);
     at(0, 1, 0);
     at(0, 2, -1);
     at(0, 3, 0.25);
+    t.change({}, 4, {logic::Elementary::Ulint, 18446744073709551615U, {}});
+    t.change({}, 5, {logic::Elementary::String, 0, ""});
     at(10, 0, 1);
     at(20, 1, 20e6);
     at(20, 2, 3);
-    t.end = Nanoseconds(30'000'000);
+    t.change(Nanoseconds(20'000'000), 4, {logic::Elementary::Ulint, 9007199254740993U, {}});
+    t.change(Nanoseconds(20'000'000), 5, {logic::Elementary::String, 0, "a b,\"c\""});
+    t.end(Nanoseconds(30'000'000));
     return t;
+}
+
+std::string vcd_text(const trace::Trace& trace) {
+    std::string out;
+    files::VcdSink sink([&](std::string_view text) { out += text; });
+    files::replay(trace, sink);
+    return out;
+}
+std::string csv_text(const trace::Trace& trace) {
+    std::string out;
+    files::CsvSink sink([&](std::string_view text) { out += text; });
+    files::replay(trace, sink);
+    return out;
 }
 
 }  // namespace
 
 TEST_CASE("a VCD, to the byte") {
-    CHECK(files::vcd_text(small_trace()) ==
+    CHECK(vcd_text(small_trace()) ==
           "$version Vivid Yard $end\n$timescale 1 us $end\n"
-          "$scope module logic $end\n$var wire 1 ! run $end\n$var wire 16 # count $end\n"
+          "$scope module logic $end\n$var wire 1 ! run $end\n$var wire 16 # count $end\n$var wire 64 % big $end\n$var "
+          "string 1 & name $end\n"
           "$scope module main $end\n$scope module t $end\n$var wire 64 \" ET $end\n$upscope $end\n$upscope "
           "$end\n$upscope $end\n"
           "$scope module plant $end\n$scope module a $end\n$var real 64 $ speed $end\n$upscope $end\n$upscope $end\n"
           "$enddefinitions $end\n"
-          "#0\n$dumpvars\n0!\nb0 \"\nb1111111111111111 #\nr0.25 $\n$end\n"
+          "#0\n$dumpvars\n0!\nb0 \"\nb1111111111111111 #\nr0.25 $\n"
+          "b1111111111111111111111111111111111111111111111111111111111111111 %\ns &\n$end\n"
           "#10000\n1!\n"
           "#20000\nb1001100010010110100000000 \"\nb11 #\n"
+          "b100000000000000000000000000000000000000000000000000001 %\nsa\\040b,\"c\" &\n"
           "#30000\n");
 }
 
 TEST_CASE("a CSV, to the byte") {
-    CHECK(files::csv_text(small_trace()) ==
-          "time_s,run,main.t.ET,count,a.speed\n0,0,0,-1,0.25\n0.01,1,0,-1,0.25\n0.02,1,0.02,3,0.25\n");
+    CHECK(csv_text(small_trace()) ==
+          "time_s,run,main.t.ET,count,a.speed,big,name\n0,FALSE,0,-1,0.25,18446744073709551615,\n"
+          "0.01,TRUE,0,-1,0.25,18446744073709551615,\n0.02,TRUE,0.02,3,0.25,9007199254740993,\"a b,\"\"c\"\"\"\n");
 }
 
 TEST_CASE("an empty trace is a valid file of both kinds") {
     trace::Trace t;
-    CHECK(contains(files::vcd_text(t), "$enddefinitions $end\n"));
-    CHECK(files::csv_text(t) == "time_s\n");
+    CHECK(contains(vcd_text(t), "$enddefinitions $end\n"));
+    CHECK(csv_text(t) == "time_s\n");
 }
 
 TEST_CASE("more channels than one letter can name have codes of their own") {
-    trace::Trace t;
+    std::vector<trace::Channel> channels;
     for (int i = 0; i < 300; ++i) {
         trace::Channel c;
         c.name = fmt::format("v{}", i);
         c.signal.controller = 0;
-        t.channels.push_back(c);
+        channels.push_back(c);
     }
-    const std::string vcd = files::vcd_text(t);
+    trace::Trace t;
+    t.begin(channels, {});
+    const std::string vcd = vcd_text(t);
     std::set<std::string> codes;
     std::istringstream lines(vcd);
     std::string line;

@@ -147,7 +147,7 @@ TEST_CASE("watch, unwatch, show and status") {
     CHECK(contains(l.printed, "    0.310 s  stop_pb = TRUE\n"));
     CHECK_FALSE(contains(l.printed, "    0.410 s  stop_pb"));
     CHECK(contains(l.printed, "run = FALSE\n"));
-    CHECK(contains(l.printed, "run forced to TRUE (forces are off)\n"));
+    CHECK(contains(l.printed, "run forced to TRUE\n"));
     CHECK(contains(l.printed, "fault see.signal stuck on\n"));
     CHECK(l.outcome.wrong_lines == 0);
 }
@@ -159,7 +159,7 @@ TEST_CASE("wrong lines of every sort are counted and do not end the run") {
           0.0);
     CHECK(l.outcome.wrong_lines == 8);
     CHECK(l.end == Nanoseconds(1'000'000'000));
-    CHECK(contains(l.printed, "error: no tag, point or gauge is named 'a.sped'\n    hint: did you mean 'a.speed'?\n"));
+    CHECK(contains(l.printed, "error: no tag, point or actual is named 'a.sped'\n    hint: did you mean 'a.speed'?\n"));
     CHECK(contains(l.printed, "take from a: there is no item on 'a'"));
     CHECK(contains(l.printed, "orders, as in procedures"));
 }
@@ -171,8 +171,10 @@ TEST_CASE("expect for, expect within and wait until say how they ended") {
           0.0);
     CHECK(contains(l.printed, "    0.100 s  held: expect not run for 100 ms\n"));
     CHECK(contains(l.printed, "    0.110 s  as expected: expect run within 1 s\n"));
-    CHECK(contains(l.printed, "    0.110 s  failed: expect not run for 1 s; run = TRUE\n"));
-    CHECK(contains(l.printed, "    0.310 s  failed: wait until see_tile within 200 ms; see_tile = FALSE\n"));
+    CHECK(contains(l.printed, "    0.110 s  failed: expect not run for 1 s; not run is FALSE; run = TRUE\n"));
+    CHECK(contains(l.printed,
+                   "    0.310 s  failed: wait until see_tile within 200 ms; see_tile stayed FALSE for 200 ms; see_tile "
+                   "= FALSE\n"));
     CHECK(l.outcome.failed_expectations == 2);
     CHECK(l.end == Nanoseconds(310'000'000));
 }

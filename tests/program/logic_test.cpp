@@ -57,14 +57,14 @@ TEST_CASE("a run follows a table and writes one, after every scan or on change")
     REQUIRE(f.run(run).exit == 0);
     const std::string every = slurp(f / "out/watch.csv");
     CHECK(every.starts_with(
-        "time_s,main.now,main.stir_time.ET,main.note\n0,resting,0,\"'idle, waiting'\"\n0.01,resting,0,\"'idle, "
-        "waiting'\"\n"
-        "0.02,dosing,0,'dosing'\n0.03,dosing,0,'dosing'\n0.04,dosing,0,'dosing'\n0.05,stirring,0,'dosing'\n"));
+        "time_s,main.now,main.stir_time.ET,main.note\n0,resting,0,\"idle, waiting\"\n0.01,resting,0,\"idle, "
+        "waiting\"\n"
+        "0.02,dosing,0,dosing\n0.03,dosing,0,dosing\n0.04,dosing,0,dosing\n0.05,stirring,0,dosing\n"));
     REQUIRE(f.run(run + " --on-change").exit == 0);
     CHECK(slurp(f / "out/watch.csv") ==
-          "time_s,main.now,main.stir_time.ET,main.note\n0,resting,0,\"'idle, "
-          "waiting'\"\n0.02,dosing,0,'dosing'\n0.05,stirring,0,'dosing'\n"
-          "0.07,stirring,0.01,'dosing'\n0.08,stirring,0.02,'dosing'\n0.09,resting,0.03,'dosing'\n0.1,resting,0,'dosing'"
+          "time_s,main.now,main.stir_time.ET,main.note\n0,resting,0,\"idle, "
+          "waiting\"\n0.02,dosing,0,dosing\n0.05,stirring,0,dosing\n"
+          "0.07,stirring,0.01,dosing\n0.08,stirring,0.02,dosing\n0.09,resting,0.03,dosing\n0.1,resting,0,dosing"
           "\n");
     CHECK(f.run("run blend.st --on-change").exit == 2);
 }

@@ -77,7 +77,7 @@ const Mistake kMistakes[] = {
     {"unknown-name", "line.st", "NOT see_tile", "NOT see_tiles",
      "line.st:8:50: error: no variable is named 'see_tiles'"},
     {"unknown-name", "go.proc", "until see_tile", "until se_tile",
-     "go.proc:6:16: error: no tag, point or gauge is named 'se_tile'"},
+     "go.proc:6:16: error: no tag, point or actual is named 'se_tile'"},
     {"unknown-type", "line.st", "%QX0.0 : BOOL", "%QX0.0 : BOL", "line.st:5:21: error: no type is named 'BOL'"},
     {"type-mismatch", "line.st", "AND NOT see_tile", "AND 5",
      "line.st:8:42: error: AND needs BOOL or bit strings on both sides, not BOOL and a whole number"},

@@ -30,8 +30,16 @@ procedure::ProcedureVerdict failed_verdict() {
     step.verdict = Verdict::Failed;
     step.end = Nanoseconds(1'500'000'000);
     step.notes = {"note \"look here\""};
-    step.failure =
-        procedure::Failure{{source, 2, 1, 12}, "a > 1", "it is FALSE", {{"a", "0"}}, Nanoseconds(1'500'000'000)};
+    procedure::Failure failure;
+    failure.place = {source, 2, 1, 12};
+    failure.expected = "a > 1";
+    failure.found = "a > 1 is FALSE";
+    failure.values = {{"a", "0"}};
+    failure.time = Nanoseconds(1'500'000'000);
+    failure.kept_off = {"a: b is FALSE"};
+    failure.changes = {"alarm: 0, 3 at 1.000 s", "c: FALSE, TRUE at 0.500 s"};
+    failure.devices = {"lift.position stayed 0 m"};
+    step.failure = failure;
     v.steps.push_back(step);
     procedure::StepVerdict rest;
     rest.name = "two";
@@ -54,22 +62,26 @@ procedure::ProcedureVerdict failed_verdict() {
 
 TEST_CASE("the text of a failed verdict") {
     CHECK(report::verdicts_text({failed_verdict()}, false) ==
-          "failed      Go <fast> & far  (1.500 s)\n"
-          "    failed      step  one  (0.000 s to 1.500 s)\n"
-          "                      note \"look here\"\n"
-          "                go.proc:2:1\n"
-          "                    expect a > 1\n"
-          "                expected  a > 1\n"
-          "                but       it is FALSE, at 1.500 s\n"
-          "                          a = 0\n"
-          "    not reached step  two\n"
-          "    failed      rule  r\n"
-          "                go.proc:1:1\n"
-          "                rule      never b\n"
-          "                broken    first at 1.000 s, for 250 ms in all, 2 times\n"
-          "                          b = TRUE\n"
-          "    remark      left at the end: x forced to 1\n"
-          "0 of 1 procedures passed\n");
+          "failed           Go <fast> & far  (1.500 s)\n"
+          "    failed           step  one  (0.000 s to 1.500 s)\n"
+          "                           note \"look here\"\n"
+          "                     go.proc:2:1\n"
+          "                         expect a > 1\n"
+          "                     expected  a > 1\n"
+          "                     but       a > 1 is FALSE, at 1.500 s\n"
+          "                               a = 0\n"
+          "                     kept off  a: b is FALSE\n"
+          "                     changed   alarm: 0, 3 at 1.000 s\n"
+          "                               c: FALSE, TRUE at 0.500 s\n"
+          "                     devices   lift.position stayed 0 m\n"
+          "    not reached      step  two\n"
+          "    failed           rule  r\n"
+          "                     go.proc:1:1\n"
+          "                     rule      never b\n"
+          "                     broken    first at 1.000 s, for 250 ms in all, 2 times\n"
+          "                               b = TRUE\n"
+          "    remark           left at the end: x forced to 1\n"
+          "0 of 1 procedure passed\n");
     CHECK(contains(report::verdicts_text({failed_verdict()}, true), "\033[31mfailed"));
 }
 
@@ -84,7 +96,7 @@ TEST_CASE("JUnit: failures, skipped, and names that need escaping") {
     CHECK(suite.attribute("time").as_double() == 1.5);
     const auto first = suite.child("testcase");
     CHECK(std::string(first.attribute("name").value()) == "step: one");
-    CHECK(std::string(first.child("failure").attribute("message").value()) == "expected a > 1, but it is FALSE");
+    CHECK(std::string(first.child("failure").attribute("message").value()) == "expected a > 1, but a > 1 is FALSE");
     CHECK(contains(first.child("failure").text().get(), "go.proc:2:1"));
 }
 
@@ -92,7 +104,7 @@ TEST_CASE("a procedure that failed by its controller alone has a failing case") 
     procedure::ProcedureVerdict v;
     v.name = "p";
     v.verdict = Verdict::Failed;
-    v.remarks = {"controller line stopped"};
+    v.stops.push_back({0, Nanoseconds(1), "controller line stopped", false});
     pugi::xml_document document;
     REQUIRE(document.load_string(report::junit_xml("y", {v}).c_str()));
     CHECK(document.child("testsuites").child("testsuite").attribute("failures").as_int() == 1);
@@ -117,19 +129,23 @@ TEST_CASE("figures of empty and odd runs are drawn all the same") {
     constant.name = "a name that is much too long for its place at the left edge of the chart";
     constant.signal.controller = 0;
     constant.signal.type = logic::Elementary::Int;
-    trace.channels = {constant};
-    trace.changes = {{Nanoseconds(0), 0, 7}};
-    trace.end = Nanoseconds(1'000'000'000);
-    const figures::TimingView view{"t", {0}, Nanoseconds(0), Nanoseconds(1'000'000'000)};
+    trace::Channel text = constant;
+    text.name = "a text";
+    text.signal.type = logic::Elementary::String;
+    trace.begin({constant, text}, {});
+    trace.change({}, 0, logic::value_of(logic::Elementary::Int, 7));
+    trace.change({}, 1, {logic::Elementary::String, 0, "IDLE"});
+    trace.change(Nanoseconds(500'000'000), 1, {logic::Elementary::String, 0, "a text that is much too long for a box"});
+    trace.end(Nanoseconds(1'000'000'000));
+    const figures::TimingView view{"t", {0, 1}, Nanoseconds(0), Nanoseconds(1'000'000'000)};
     CHECK(figures::draw_timing(trace, view)->render("x.png").starts_with("\x89PNG"));
     CHECK(figures::draw_timing(trace, {"none", {}, Nanoseconds(0), Nanoseconds(1)})->render("x.svg").size() > 200);
     CHECK(figures::draw_timing(trace, view)->render("x.txt").empty());
 
-    auto model = std::make_shared<session::SessionModel>();
-    base::Diagnostics diagnostics;
-    model->plant = plant::build_plant({}, diagnostics);
-    model->name = "empty";
-    CHECK(figures::draw_plan(session::Session(model))->render("x.svg").size() > 200);
+    session::Definition definition;
+    definition.name = "empty";
+    definition.plant.emplace();
+    CHECK(figures::draw_plan(session::Session(session::build_or_die(definition)))->render("x.svg").size() > 200);
 }
 
 TEST_CASE("every kind has an example that builds and a small figure in the reference") {
@@ -188,12 +204,12 @@ TEST_CASE("no text of a plan lies on another, at 40 devices and on the examples"
         CAPTURE(seed);
         base::Diagnostics diagnostics;
         const auto source = base::make_source("plant.toml", crowded_plant(seed));
-        auto model = std::make_shared<session::SessionModel>();
-        model->name = "Crowded";
-        model->plant = plant::build_plant(files::read_plant(source, diagnostics), diagnostics);
+        session::Definition definition;
+        definition.name = "Crowded";
+        definition.plant = files::read_plant(source, diagnostics);
         const std::string problems = diagnostics.render();
-        REQUIRE_MESSAGE(model->plant != nullptr, problems);
-        session::Session s(model);
+        REQUIRE_MESSAGE(!diagnostics.has_errors(), problems);
+        session::Session s(session::build_or_die(definition));
         for (int i = 0; i < 400; ++i) s.step();
         CHECK(check(*figures::draw_plan(s)) >= 30);
     }

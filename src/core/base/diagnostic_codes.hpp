@@ -15,7 +15,7 @@
     X(WrongDevice, "wrong-device", "the device named is of a kind that cannot serve here")                    \
     X(PlacementLoop, "placement-loop", "devices are placed after one another in a circle")                    \
     X(DuplicateName, "duplicate-name", "a name is declared twice")                                            \
-    X(UnknownName, "unknown-name", "no variable, tag, point or gauge of this name can be seen here")          \
+    X(UnknownName, "unknown-name", "no variable, tag, point or actual of this name can be seen here")         \
     X(UnknownType, "unknown-type", "no data type or function block has this name")                            \
     X(TypeMismatch, "type-mismatch", "types do not meet")                                                     \
     X(WrongCall, "wrong-call", "a call has wrong or missing arguments, or calls what cannot be called")       \

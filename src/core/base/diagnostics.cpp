@@ -7,6 +7,8 @@
 #include <array>
 #include <map>
 
+#include "core/base/at.hpp"
+
 namespace vyard::base {
 
 namespace {
@@ -43,10 +45,10 @@ int distance(std::string_view a, std::string_view b) {
 }  // namespace
 
 const char* code_name(Code code) {
-    return kCodes[static_cast<std::size_t>(code)].name;
+    return base::at(kCodes, code).name;
 }
 const char* code_meaning(Code code) {
-    return kCodes[static_cast<std::size_t>(code)].meaning;
+    return base::at(kCodes, code).meaning;
 }
 int code_count() {
     return static_cast<int>(kCodes.size());

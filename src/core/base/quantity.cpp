@@ -6,6 +6,7 @@
 #include <charconv>
 #include <numbers>
 
+#include "core/base/at.hpp"
 #include "core/base/diagnostics.hpp"
 
 namespace vyard::base {
@@ -92,10 +93,10 @@ std::string_view trimmed(std::string_view text) {
 }  // namespace
 
 const char* dimension_name(Dimension dimension) {
-    return kDimensions[static_cast<std::size_t>(dimension)].name;
+    return base::at(kDimensions, dimension).name;
 }
 const char* display_unit(Dimension dimension) {
-    return kDimensions[static_cast<std::size_t>(dimension)].unit;
+    return base::at(kDimensions, dimension).unit;
 }
 
 std::string accepted_units(Dimension dimension) {
@@ -106,6 +107,13 @@ std::string accepted_units(Dimension dimension) {
         out += unit.name;
     }
     return out;
+}
+
+std::optional<UnitReading> find_unit(std::string_view name) {
+    for (const Unit& unit : kUnits) {
+        if (name == unit.name) return UnitReading{unit.dimension, unit.si_factor};
+    }
+    return std::nullopt;
 }
 
 QuantityReading read_quantity(std::string_view text, Dimension dimension) {

@@ -32,6 +32,13 @@ std::string accepted_units(Dimension dimension);
 /// The unit values are shown in: "m", "m/s", "%" ...; "" for plain numbers.
 const char* display_unit(Dimension dimension);
 
+/// The dimension and SI factor of a unit as written; null when there is no such unit.
+struct UnitReading {
+    Dimension dimension = Dimension::Plain;
+    double si_factor = 1.0;
+};
+std::optional<UnitReading> find_unit(std::string_view name);
+
 enum class QuantityFault { None, NotANumber, NoUnit, WrongUnit };
 
 struct QuantityReading {

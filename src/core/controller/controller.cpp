@@ -3,44 +3,108 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cstring>
 
+#include "core/controller/online_change.hpp"
 #include "core/logic/text_values.hpp"
 
 namespace vyard::controller {
 
 namespace {
 
-void write_forces(const ControllerModel& model, ControllerState& state, bool with_inputs) {
-    for (const Force& f : state.forces) {
-        if (f.role == ForceRole::Output || (f.role == ForceRole::Input && !with_inputs)) continue;
-        const logic::Variable& v = model.program->variables[static_cast<std::size_t>(f.variable)];
-        logic::write_number(state.memory.data(), v.type, v.offset, v.bit, f.value);
+std::byte bits_of(int bit) {
+    return bit < 0 ? std::byte{0xFF} : static_cast<std::byte>(1U << static_cast<unsigned>(bit));
+}
+
+std::uint32_t scalar_size(const Spot& spot) {
+    return spot.bit >= 0 ? 1U : static_cast<std::uint32_t>(logic::type_size(spot.type));
+}
+
+/// Writes those bits of a force that leave, or those that do not, into `memory`.
+void lay(const OutputLayout& outputs, const Force& f, bool leaving_ones, std::byte* memory) {
+    const Spot& s = f.spot;
+    if (logic::is_text(s.type)) {
+        if (outputs.leaves(s.offset, 1, -1) == leaving_ones) logic::write_value(memory, f.value, s.offset, -1);
+        return;
     }
+    for (std::uint32_t i = 0; i < scalar_size(s); ++i) {
+        const std::uint32_t at = s.offset + i;
+        const std::byte leaves = at < outputs.mask.size() ? outputs.mask[at] : std::byte{0};
+        const std::byte mask = bits_of(s.bit) & (leaving_ones ? leaves : ~leaves);
+        const std::byte value = s.bit >= 0 ? (f.value.bits != 0 ? std::byte{0xFF} : std::byte{0})
+                                           : static_cast<std::byte>(f.value.bits >> (8 * i));
+        memory[at] = (memory[at] & ~mask) | (value & mask);
+    }
+}
+
+void write_forces(const ControllerModel& model, ControllerState& state) {
+    for (const Force& f : state.forces) lay(model.outputs, f, false, state.memory.data());
 }
 
 void write_stimuli(const ControllerModel& model, ControllerState& state, base::Nanoseconds now) {
     for (; state.next_stimulus < model.stimuli.size(); ++state.next_stimulus) {
         const Stimulus& s = model.stimuli[state.next_stimulus];
-        if (s.time > now) return;
-        const logic::Variable& v = model.program->variables[static_cast<std::size_t>(s.variable)];
-        logic::write_number(state.memory.data(), v.type, v.offset, v.bit, s.value);
-        if (logic::is_text(v.type)) logic::assign_text(state.memory.data() + v.offset, v.type, s.text);
+        if (s.time > now) break;
+        logic::write_value(state.memory.data(), s.value, s.spot.offset, s.spot.bit);
     }
+    for (const Stimulus& s : state.writes) logic::write_value(state.memory.data(), s.value, s.spot.offset, s.spot.bit);
+    state.writes.clear();
+}
+
+bool forced(const ControllerState& state) {
+    return state.forces_on && !state.forces.empty();
 }
 
 }  // namespace
 
+void OutputLayout::add(std::uint32_t offset, std::uint32_t size, int bit) {
+    if (mask.size() < offset + size) mask.resize(offset + size);
+    safe.resize(mask.size());
+    for (std::uint32_t i = 0; i < size; ++i) mask[offset + i] |= bits_of(bit);
+}
+
+bool OutputLayout::leaves(std::uint32_t offset, std::uint32_t size, int bit) const {
+    for (std::uint32_t i = offset; i < offset + size && i < mask.size(); ++i) {
+        if ((mask[i] & bits_of(bit)) != std::byte{0}) return true;
+    }
+    return false;
+}
+
 ControllerState power_up(const ControllerModel& model) {
     ControllerState state;
     state.memory = model.program->initial_memory;
+    renew_image(model, state);
     return state;
 }
 
+void renew_image(const ControllerModel& model, ControllerState& state) {
+    const OutputLayout& outputs = model.outputs;
+    const auto outgoing = [&](const Force& f) {
+        return outputs.leaves(f.spot.offset, logic::is_text(f.spot.type) ? 1 : scalar_size(f.spot), f.spot.bit);
+    };
+    const bool laid = forced(state) && std::any_of(state.forces.begin(), state.forces.end(), outgoing);
+    if (state.outputs_on && !laid) {
+        state.image.clear();
+        return;
+    }
+    state.image.assign(state.memory.begin(), state.memory.begin() + static_cast<std::ptrdiff_t>(outputs.mask.size()));
+    if (!state.outputs_on) {
+        for (std::size_t i = 0; i < state.image.size(); ++i)
+            state.image[i] = (state.image[i] & ~outputs.mask[i]) | (outputs.safe[i] & outputs.mask[i]);
+        return;
+    }
+    for (const Force& f : state.forces) lay(outputs, f, true, state.image.data());
+}
+
 void solve(const ControllerModel& model, ControllerState& state, base::Nanoseconds now, logic::ScanWatch* watch) {
-    if (!state.running) return;
+    const bool overlaid = forced(state);
+    if (!state.running) {
+        if (overlaid) write_forces(model, state);
+        renew_image(model, state);
+        return;
+    }
     write_stimuli(model, state, now);
-    const bool forced = state.forces_on && !state.forces.empty();
-    if (forced) write_forces(model, state, true);
+    if (overlaid) write_forces(model, state);
     const logic::Program& program = *model.program;
     logic::Execution done;
     for (const logic::Task& task : program.tasks) {
@@ -50,45 +114,90 @@ void solve(const ControllerModel& model, ControllerState& state, base::Nanosecon
                               watch);
         if (done.outcome != logic::Outcome::Done) break;
     }
-    if (forced) write_forces(model, state, false);
+    if (overlaid) write_forces(model, state);
     ++state.scans;
-    if (done.outcome == logic::Outcome::Done) return;
-    state.running = false;
-    state.fault = {done, now};
-}
-
-void enter_force(ControllerState& state, const Force& force) {
-    remove_force(state, force.variable);
-    state.forces.push_back(force);
-}
-
-bool remove_force(ControllerState& state, int variable) {
-    return std::erase_if(state.forces, [&](const Force& f) { return f.variable == variable; }) > 0;
-}
-
-std::optional<double> active_force(const ControllerState& state, int variable, ForceRole role) {
-    if (!state.forces_on) return std::nullopt;
-    for (const Force& f : state.forces) {
-        if (f.variable == variable && f.role == role) return f.value;
+    state.outputs_on = true;
+    if (done.outcome != logic::Outcome::Done) {
+        state.running = state.outputs_on = false;
+        state.fault = {done, now};
+        ++state.stops;
     }
-    return std::nullopt;
+    if (overlaid || !state.running || !state.image.empty()) renew_image(model, state);
 }
 
-double published(const ControllerModel& model, const ControllerState& state, int variable) {
-    if (const auto forced = active_force(state, variable, ForceRole::Output)) return *forced;
-    const logic::Variable& v = model.program->variables[static_cast<std::size_t>(variable)];
-    return logic::read_number(state.memory.data(), v.type, v.offset, v.bit);
+void enter_force(const ControllerModel& model, ControllerState& state, Force force) {
+    std::erase_if(state.forces, [&](const Force& f) { return f.spot == force.spot; });
+    state.forces.push_back(std::move(force));
+    if (!state.forces_on) return;
+    lay(model.outputs, state.forces.back(), false, state.memory.data());
+    renew_image(model, state);
 }
 
-std::optional<double> safe_value(const ControllerModel& model, int variable) {
+bool remove_force(const ControllerModel& model, ControllerState& state, const Spot& spot) {
+    const bool found = std::erase_if(state.forces, [&](const Force& f) { return f.spot == spot; }) > 0;
+    renew_image(model, state);
+    return found;
+}
+
+void remove_all_forces(const ControllerModel& model, ControllerState& state) {
+    state.forces.clear();
+    renew_image(model, state);
+}
+
+void switch_forces(const ControllerModel& model, ControllerState& state, bool on) {
+    state.forces_on = on;
+    if (forced(state)) write_forces(model, state);
+    renew_image(model, state);
+}
+
+const Force* acting_force(const ControllerState& state, const Spot& spot) {
+    if (!state.forces_on) return nullptr;
+    const auto first_bit = [](const Spot& s) { return s.offset * 8 + static_cast<std::uint32_t>(std::max(s.bit, 0)); };
+    const auto end_bit = [&](const Spot& s) {
+        const std::uint32_t bytes = logic::is_text(s.type) ? 1 : scalar_size(s);
+        return s.bit >= 0 ? first_bit(s) + 1 : first_bit(s) + bytes * 8;
+    };
+    for (auto f = state.forces.rbegin(); f != state.forces.rend(); ++f) {
+        if (first_bit(f->spot) < end_bit(spot) && first_bit(spot) < end_bit(f->spot)) return &*f;
+    }
+    return nullptr;
+}
+
+void stop(const ControllerModel& model, ControllerState& state) {
+    state.running = state.outputs_on = false;
+    renew_image(model, state);
+}
+
+void start(const ControllerModel& model, ControllerState& state) {
+    state.memory = model.program->initial_memory;
+    state.running = true;
+    state.fault = {};
+    switch_forces(model, state, state.forces_on);
+}
+
+void start_warm(const ControllerModel& model, ControllerState& state) {
+    state.memory = warm_memory(model, state);
+    state.running = true;
+    state.fault = {};
+    switch_forces(model, state, state.forces_on);
+}
+
+const logic::Value* safe_value(const ControllerModel& model, int variable) {
     for (const auto& [safe, value] : model.safe_values) {
-        if (safe == variable) return value;
+        if (safe == variable) return &value;
     }
-    return std::nullopt;
+    return nullptr;
 }
 
-std::string fault_text(const ControllerModel& model, const ControllerState& state) {
-    const logic::Execution& stopped = state.fault.execution;
+std::uint32_t size_of(const logic::Program& program, const Spot& spot) {
+    if (!logic::is_text(spot.type)) return scalar_size(spot);
+    std::uint16_t capacity = 0;
+    std::memcpy(&capacity, program.initial_memory.data() + spot.offset, sizeof capacity);
+    return logic::text_size(spot.type, capacity);
+}
+
+std::string fault_text(const ControllerModel& model, const LogicFault& fault) {
+    const logic::Execution& stopped = fault.execution;
     if (stopped.outcome == logic::Outcome::Done) return {};
     std::string out = fmt::format("{}: {}", model.program->place_of(stopped.instruction).text(),
                                   logic::outcome_text(stopped.outcome));

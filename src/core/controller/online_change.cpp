@@ -7,36 +7,75 @@ namespace vyard::controller {
 
 namespace {
 
-/// Copies one piece of state, of the same type on both sides.
+/// Copies one piece of state, laid out alike on both sides.
 void copy_piece(const logic::Storage& from, const std::byte* old_memory, const logic::Storage& to,
                 std::byte* new_memory) {
-    if (from.bit >= 0 || to.bit >= 0) {
-        const double value = logic::read_number(old_memory, logic::Elementary::Bool, from.offset, from.bit);
-        logic::write_number(new_memory, logic::Elementary::Bool, to.offset, to.bit, value);
+    if (from.bit < 0 && to.bit < 0) {
+        std::copy_n(old_memory + from.offset, std::min(from.size, to.size), new_memory + to.offset);
         return;
     }
-    std::copy_n(old_memory + from.offset, std::min(from.size, to.size), new_memory + to.offset);
+    const std::uint64_t value = logic::read_bits(old_memory, logic::Elementary::Bool, from.offset, from.bit);
+    logic::write_bits(new_memory, logic::Elementary::Bool, to.offset, to.bit, value);
+}
+
+bool alike(const logic::Program& from, const logic::Variable& a, const logic::Program& to, const logic::Variable& b) {
+    if (a.type != b.type || (a.names == nullptr) != (b.names == nullptr)) return false;
+    if (a.names != nullptr && *a.names != *b.names) return false;
+    const auto whole = [](const logic::Variable& v) { return Spot{0, v.type, v.offset, v.bit}; };
+    return !logic::is_text(a.type) || size_of(from, whole(a)) == size_of(to, whole(b));
 }
 
 }  // namespace
 
-std::optional<int> same_variable(const logic::Program& from, int variable, const logic::Program& to) {
-    const logic::Variable& old = from.variables[static_cast<std::size_t>(variable)];
-    const logic::Variable* now = to.find(old.path);
-    if (now == nullptr || now->type_text != old.type_text) return std::nullopt;
-    return static_cast<int>(now - to.variables.data());
+Rebinding::Rebinding(std::shared_ptr<const logic::Program> from, std::shared_ptr<const logic::Program> to)
+    : from_(std::move(from)), to_(std::move(to)), now_(from_->variables.size(), -1) {
+    for (std::size_t v = 0; v < now_.size(); ++v) {
+        const logic::Variable* now = to_->find(from_->variables[v].path);
+        if (now != nullptr && alike(*from_, from_->variables[v], *to_, *now))
+            now_[v] = static_cast<int>(now - to_->variables.data());
+    }
 }
 
-ChangeReport change_program(const ControllerModel& model, const logic::Program& program, ControllerState& state) {
+std::optional<int> Rebinding::variable(int number) const {
+    const int now = base::at(now_, number);
+    return now < 0 ? std::nullopt : std::optional(now);
+}
+
+std::optional<Spot> Rebinding::spot(const Spot& old) const {
+    Spot out = old;
+    if (old.variable >= 0) {
+        const auto now = variable(old.variable);
+        if (!now) return std::nullopt;
+        const logic::Variable& before = base::at(from_->variables, old.variable);
+        const logic::Variable& after = base::at(to_->variables, *now);
+        out.variable = *now;
+        out.offset = after.offset + (old.offset - before.offset);
+        if (before.bit >= 0) out.bit = after.bit;
+        return out;
+    }
+    for (const auto area : {&logic::Program::inputs, &logic::Program::outputs, &logic::Program::markers}) {
+        const logic::Range& before = (*from_).*area;
+        const logic::Range& after = (*to_).*area;
+        if (old.offset < before.begin || old.offset >= before.begin + before.size) continue;
+        const std::uint32_t within = old.offset - before.begin;
+        if (within + static_cast<std::uint32_t>(logic::type_size(old.type)) > after.size) return std::nullopt;
+        out.offset = after.begin + within;
+        return out;
+    }
+    return std::nullopt;
+}
+
+ChangeReport change_program(const Rebinding& rebinding, ControllerState& state) {
     ChangeReport report;
-    const logic::Program& from = *model.program;
+    const logic::Program& from = rebinding.from();
+    const logic::Program& program = rebinding.to();
     std::vector<std::byte> memory = program.initial_memory;
     std::unordered_map<std::string, const logic::Storage*> old;
     for (const logic::Storage& s : from.storage) old.emplace(base::fold(s.path), &s);
     for (const logic::Storage& s : program.storage) {
         const auto found = old.find(base::fold(s.path));
-        const bool same = found != old.end() && found->second->type_text == s.type_text &&
-                          found->second->size == s.size && !s.address;
+        const bool same =
+            found != old.end() && found->second->layout == s.layout && found->second->size == s.size && !s.address;
         if (same) {
             copy_piece(*found->second, state.memory.data(), s, memory.data());
             old.erase(found);
@@ -50,28 +89,48 @@ ChangeReport change_program(const ControllerModel& model, const logic::Program& 
         if (found != old.end() && found->second == &s) report.dropped.push_back(s.path);
     }
     std::vector<Force> forces;
-    for (Force f : state.forces) {
-        if (const auto now = same_variable(from, f.variable, program)) {
-            f.variable = *now;
-            forces.push_back(f);
+    for (Force& f : state.forces) {
+        if (const auto now = rebinding.spot(f.spot)) {
+            f.spot = *now;
+            forces.push_back(std::move(f));
         } else {
-            report.unjoined.push_back(from.variables[static_cast<std::size_t>(f.variable)].path);
+            report.unjoined.push_back(f.name);
         }
     }
     state.forces = std::move(forces);
+    std::vector<Stimulus> writes;
+    for (Stimulus& w : state.writes) {
+        if (const auto now = rebinding.spot(w.spot)) writes.push_back({w.time, *now, std::move(w.value)});
+    }
+    state.writes = std::move(writes);
     state.memory = std::move(memory);
     state.fault = {};
     return report;
 }
 
-void warm_start(const ControllerModel& model, ControllerState& state) {
+void rebind_model(const Rebinding& rebinding, ControllerModel& model, ChangeReport& report) {
+    std::vector<std::pair<int, logic::Value>> safe;
+    for (auto& [variable, value] : model.safe_values) {
+        if (const auto now = rebinding.variable(variable)) {
+            safe.emplace_back(*now, std::move(value));
+        } else {
+            report.unjoined.push_back(base::at(rebinding.from().variables, variable).path);
+        }
+    }
+    model.safe_values = std::move(safe);
+    std::vector<Stimulus> stimuli;
+    for (Stimulus& s : model.stimuli) {
+        if (const auto now = rebinding.spot(s.spot)) stimuli.push_back({s.time, *now, std::move(s.value)});
+    }
+    model.stimuli = std::move(stimuli);
+}
+
+std::vector<std::byte> warm_memory(const ControllerModel& model, const ControllerState& state) {
     std::vector<std::byte> memory = model.program->initial_memory;
     for (const logic::Storage& s : model.program->storage) {
         if (s.retain && !s.address) copy_piece(s, state.memory.data(), s, memory.data());
     }
-    state.memory = std::move(memory);
-    state.running = true;
-    state.fault = {};
+    return memory;
 }
 
 }  // namespace vyard::controller

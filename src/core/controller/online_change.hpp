@@ -1,5 +1,6 @@
-// Changing the logic of a running controller: every variable whose path and type still exist keeps its value, timers
-// and counters with all they remember.
+// Changing the logic of a running controller: every variable whose path and layout still exist keeps its value, timers
+// and counters with all they remember; and whatever names a variable of the old program by number or place finds it in
+// the new one through one Rebinding.
 #pragma once
 
 #include "core/controller/controller.hpp"
@@ -8,17 +9,34 @@ namespace vyard::controller {
 
 struct ChangeReport {
     std::vector<std::string> kept, fresh, dropped;  ///< Paths: carried over; new, at their initial values; gone.
-    std::vector<std::string> unjoined;              ///< Tags of joins and forces that the new program does not have.
+    std::vector<std::string> unjoined;  ///< Names of joins, forces and the like that the new program does not have.
 };
 
-/// Puts `state` on `program` at the boundary of a scan. References start at NULL, as addresses mean nothing in another
-/// program; they are reported as fresh. Linear in the pieces of state of both.
-ChangeReport change_program(const ControllerModel& model, const logic::Program& program, ControllerState& state);
+/// Where the variables of one program are in another: those of the same path that lie in memory alike.
+class Rebinding {
+  public:
+    /// Linear in the variables of both.
+    Rebinding(std::shared_ptr<const logic::Program> from, std::shared_ptr<const logic::Program> to);
 
-/// The variable of `to` that stands for number `variable` of `from`: same path, same type; null when there is none.
-std::optional<int> same_variable(const logic::Program& from, int variable, const logic::Program& to);
+    /// Null when it is gone or of another kind.
+    std::optional<int> variable(int number) const;
+    /// The same bytes of the same variable; of an address that no tag has, the address itself.
+    std::optional<Spot> spot(const Spot& old) const;
+    const logic::Program& from() const { return *from_; }
+    const logic::Program& to() const { return *to_; }
 
-/// What a warm start keeps: the values of RETAIN variables, everything else at its initial value.
-void warm_start(const ControllerModel& model, ControllerState& state);
+  private:
+    std::shared_ptr<const logic::Program> from_, to_;
+    std::vector<int> now_;  ///< By old number; -1.
+};
+
+/// Puts `state` on the new program at the boundary of a scan. References start at NULL, as addresses mean nothing in
+/// another program; they are reported as fresh. Forces and writes follow. Linear in the pieces of state of both.
+ChangeReport change_program(const Rebinding& rebinding, ControllerState& state);
+/// The same of what the model holds by place: safe values and stimuli. The outputs are laid out by the wiring.
+void rebind_model(const Rebinding& rebinding, ControllerModel& model, ChangeReport& report);
+
+/// Memory after a warm start: the values of RETAIN variables, everything else at its initial value.
+std::vector<std::byte> warm_memory(const ControllerModel& model, const ControllerState& state);
 
 }  // namespace vyard::controller

@@ -62,10 +62,12 @@ CheckedProgram check_program(const std::vector<base::SourcePtr>& sources, base::
     for (const base::SourcePtr& source : sources) files.push_back(parse_file(source, own));
     for (SyntaxFile& file : library_units(sources, files)) files.push_back(std::move(file));
     // A tree with holes is checked all the same: names and types of the rest are worth it.
-    const CheckedLogic checked = check_logic(std::move(files), own);
+    const auto checked = std::make_shared<const CheckedLogic>(check_logic(std::move(files), own));
     CheckedProgram out;
-    out.program = std::make_shared<const Program>(own.has_errors() ? declare(checked) : generate(checked));
-    if (own.has_errors()) collect_left_out(checked, *out.program, out.left_out);
+    Program program = own.has_errors() ? declare(*checked) : generate(*checked);
+    if (!own.has_errors()) program.checked = checked;
+    out.program = std::make_shared<const Program>(std::move(program));
+    if (own.has_errors()) collect_left_out(*checked, *out.program, out.left_out);
     for (const base::Diagnostic& d : own.list()) {
         const bool ours = d.place.known() && d.place.source->path.starts_with("library/");
         if (ours && d.severity == base::Severity::Warning) continue;

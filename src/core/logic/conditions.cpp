@@ -49,7 +49,8 @@ class ConditionScope final : public Scope {
                      {resolved->type, index_of_type},
                      false,
                      "a condition only looks",
-                     nullptr};
+                     nullptr,
+                     resolved->dimension};
     }
 
     std::optional<Binding> edge_memory() override {
@@ -71,10 +72,10 @@ class ConditionScope final : public Scope {
 ConditionCompiler::ConditionCompiler(Resolver resolver) : work_(std::make_unique<Work>(std::move(resolver))) {}
 ConditionCompiler::~ConditionCompiler() = default;
 
-std::optional<int> ConditionCompiler::condition(const base::SourcePtr& source, const std::vector<Token>& tokens,
-                                                std::size_t& at, base::Diagnostics& diagnostics) {
+std::optional<int> ConditionCompiler::compile(const base::SourcePtr& source, const std::vector<Token>& tokens,
+                                              std::size_t& at, base::Diagnostics& diagnostics) {
     const std::size_t first = at;
-    ExpressionPtr e = parse_expression(source, tokens, at, diagnostics);
+    ExpressionPtr e = parse_expression(source, tokens, at, diagnostics, true);
     if (!e) return std::nullopt;
     Condition condition;
     const Token& begin = tokens[first];
@@ -95,6 +96,43 @@ std::optional<int> ConditionCompiler::condition(const base::SourcePtr& source, c
     work_->writer.emit(Op::End, 0, 0, 0, e->span);
     work_->conditions.push_back(std::move(condition));
     return static_cast<int>(work_->conditions.size()) - 1;
+}
+
+std::optional<int> ConditionCompiler::condition(const base::SourcePtr& source, const std::vector<Token>& tokens,
+                                                std::size_t& at, base::Diagnostics& diagnostics) {
+    const std::size_t first = at;
+    const auto number = compile(source, tokens, at, diagnostics);
+    if (number && base::at(work_->conditions, *number).edges.empty()) compile_parts(*number, source, tokens, first, at);
+    return number;
+}
+
+/// AND binds closer than OR and XOR, so there are parts only where neither stands outside of parentheses.
+void ConditionCompiler::compile_parts(int whole, const base::SourcePtr& source, const std::vector<Token>& tokens,
+                                      std::size_t first, std::size_t last) {
+    std::vector<std::size_t> begins = {first};
+    int open = 0;
+    for (std::size_t i = first; i < last; ++i) {
+        const Token& t = tokens[i];
+        const std::string word = base::fold(t.text);
+        if (t.kind == TokenKind::Symbol && (t.text == "(" || t.text == "[")) ++open;
+        if (t.kind == TokenKind::Symbol && (t.text == ")" || t.text == "]")) --open;
+        if (open > 0) continue;
+        if (t.kind == TokenKind::Identifier && (word == "or" || word == "xor")) return;
+        if ((t.kind == TokenKind::Identifier && word == "and") || (t.kind == TokenKind::Symbol && t.text == "&"))
+            begins.push_back(i + 1);
+    }
+    if (begins.size() < 2) return;
+    base::Diagnostics ignored;
+    std::vector<int> parts;
+    for (std::size_t i = 0; i < begins.size(); ++i) {
+        const std::size_t end = i + 1 < begins.size() ? begins[i + 1] - 1 : last;
+        std::vector<Token> part(tokens.begin() + static_cast<std::ptrdiff_t>(begins[i]),
+                                tokens.begin() + static_cast<std::ptrdiff_t>(end));
+        part.push_back(tokens.back());
+        std::size_t at = 0;
+        if (const auto number = compile(source, part, at, ignored)) parts.push_back(*number);
+    }
+    if (parts.size() == begins.size()) base::at(work_->conditions, whole).parts = std::move(parts);
 }
 
 ConditionSet ConditionCompiler::finish() {

@@ -1,4 +1,4 @@
-// Conditions of procedures and rules: expressions over names that live anywhere (tags, points, gauges). The names a
+// Conditions of procedures and rules: expressions over names that live anywhere (tags, points, actuals). The names a
 // condition needs are gathered into a small memory of its own, then the machine computes it there; so conditions run
 // as fast as logic, and looking never touches what is looked at.
 #pragma once
@@ -27,12 +27,16 @@ struct Condition {
     std::vector<std::uint32_t> edges;  ///< Bytes that RISES and FALLS remember in.
     base::Place place;                 ///< The whole condition.
     std::string text;                  ///< As written.
+    /// What stands between its outermost ANDs, as conditions of their own, so that it can be said which of them does
+    /// not hold. Empty for a single one, and where edges are looked for, which only the whole can see.
+    std::vector<int> parts;
 };
 
 /// What a name stands for.
 struct Resolved {
-    Elementary type;  ///< A number or a text.
-    int source;       ///< Handed back in Gathered; equal numbers are one value.
+    Elementary type;                             ///< A number or a text.
+    int source;                                  ///< Handed back in Gathered; equal numbers are one value.
+    std::optional<base::Dimension> dimension{};  ///< Of a quantity; Plain where no unit is known.
 };
 /// Finds a name or reports why not.
 using Resolver = std::function<std::optional<Resolved>(const std::string& name, const base::Place& place)>;
@@ -61,6 +65,10 @@ class ConditionCompiler {
     ConditionSet finish();
 
   private:
+    std::optional<int> compile(const base::SourcePtr& source, const std::vector<Token>& tokens, std::size_t& at,
+                               base::Diagnostics& diagnostics);
+    void compile_parts(int whole, const base::SourcePtr& source, const std::vector<Token>& tokens, std::size_t first,
+                       std::size_t last);
     struct Work;
     std::unique_ptr<Work> work_;
 };

@@ -13,6 +13,7 @@
 #include "core/logic/machine/machine.hpp"
 #include "core/logic/text/syntax.hpp"
 #include "core/logic/use_site.hpp"
+#include "core/logic/value.hpp"
 
 namespace vyard::logic {
 
@@ -32,14 +33,14 @@ struct Variable {
     bool written = false;  ///< By the logic.
     base::Place place;
     std::string description;
-    std::shared_ptr<const std::vector<std::pair<std::int64_t, std::string>>> names;  ///< Of an enumeration's values.
+    std::shared_ptr<const ValueNames> names;           ///< Of an enumeration's values.
     std::shared_ptr<const std::vector<UseSite>> uses;  ///< Of a tag, each place once, in the order of the files.
 };
 
 /// A piece of a program's state that keeps its value together: a variable, a timer, an array.
 struct Storage {
     std::string path;
-    std::string type_text;
+    std::string layout;  ///< What its bytes mean: names, types and places of all parts; equal ones can be copied.
     std::uint32_t offset = 0;
     std::uint32_t size = 0;
     int bit = -1;
@@ -66,6 +67,15 @@ struct Task {
     std::uint32_t entry = 0;
 };
 
+struct CheckedLogic;
+
+/// An instance of a program.
+struct ProgramPlace {
+    std::string name;
+    int block = -1;  ///< In CheckedLogic::blocks.
+    std::uint32_t offset = 0;
+};
+
 struct Program {
     std::vector<Instruction> code;
     std::vector<CodePlace> places;  ///< One an instruction.
@@ -77,9 +87,12 @@ struct Program {
     Range inputs, outputs, markers;         ///< The areas %I, %Q, %M.
     std::uint32_t tags_end = 0;             ///< Areas and globals end here, and so do all tags; instances follow.
     std::uint32_t data_end = 0;             ///< State ends here; frames, scratch and constants follow.
-    std::vector<Task> tasks;                ///< In the order in which they run when several are due.
-    std::vector<Variable> variables;        ///< In order of declaration.
-    std::vector<Storage> storage;           ///< All state, by path.
+    std::uint32_t globals_begin = 0;
+    std::vector<ProgramPlace> programs;
+    std::shared_ptr<const CheckedLogic> checked;   ///< The tree it came from, for logic::Why.
+    std::vector<Task> tasks;                       ///< In the order in which they run when several are due.
+    std::vector<Variable> variables;               ///< In order of declaration.
+    std::vector<Storage> storage;                  ///< All state, by path.
     std::unordered_map<std::string, int> by_path;  ///< Folded path -> index in `variables`.
 
     const Variable* find(std::string_view path) const;
@@ -100,14 +113,8 @@ std::string code_text(const Program& program);
 /// The instructions of one line of a source, with the names of the variables they touch; "" when it has none.
 std::string explain_line(const Program& program, const std::string& path, int line);
 
-/// Reads or writes a variable as a number: BOOL 0/1, times in nanoseconds. Exact for all types but 64-bit integers
-/// beyond 2^53. A text reads as 0 and cannot be written so.
-double read_number(const std::byte* memory, Elementary type, std::uint32_t offset, int bit);
-void write_number(std::byte* memory, Elementary type, std::uint32_t offset, int bit, double value);
-
-/// The value as the language writes it: TRUE, 42, 3.5, T#850ms.
-std::string value_text(Elementary type, double value);
-/// The same of a variable in memory, texts included.
+Value variable_value(const std::byte* memory, const Variable& variable);
+/// As the language writes it; an enumeration's by its name.
 std::string variable_text(const std::byte* memory, const Variable& variable);
 
 }  // namespace vyard::logic

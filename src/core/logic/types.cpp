@@ -46,7 +46,7 @@ constexpr OtherName kOtherNames[] = {{"time_of_day", Elementary::Tod},
                                      {"ldate_and_time", Elementary::Ldt}};
 
 const TypeInfo& info(Elementary type) {
-    return kTypes[static_cast<std::size_t>(type)];
+    return base::at(kTypes, type);
 }
 
 }  // namespace
@@ -64,7 +64,7 @@ Representation representation(Elementary type) {
 std::optional<Elementary> find_type(std::string_view name) {
     const std::string wanted = base::fold(name);
     for (auto e = static_cast<int>(Elementary::Bool); e <= static_cast<int>(Elementary::Wstring); ++e) {
-        if (base::fold(kTypes[static_cast<std::size_t>(e)].name) == wanted) return static_cast<Elementary>(e);
+        if (base::fold(base::at(kTypes, e).name) == wanted) return static_cast<Elementary>(e);
     }
     for (const OtherName& other : kOtherNames) {
         if (other.name == wanted) return other.type;

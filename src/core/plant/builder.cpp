@@ -301,10 +301,10 @@ class Builder {
                   base::name_hint(value.text, known));
             return std::nullopt;
         }
-        if (!serves(model_->devices[static_cast<std::size_t>(found)], kinds)) {
+        if (!serves(base::at(model_->devices, found), kinds)) {
             error(Code::WrongDevice, value.place,
-                  fmt::format("'{}' is a {}; '{}' needs a {}", value.text,
-                              model_->devices[static_cast<std::size_t>(found)].kind->name, key, alternatives(kinds)));
+                  fmt::format("'{}' is a {}; '{}' needs a {}", value.text, base::at(model_->devices, found).kind->name,
+                              key, alternatives(kinds)));
             return std::nullopt;
         }
         return found;
@@ -315,7 +315,7 @@ class Builder {
 
     // --- places ---
     const DefinitionValue* key_of(int d, const char* name) const {
-        for (const DefinitionKey& key : sources_[static_cast<std::size_t>(d)]->keys) {
+        for (const DefinitionKey& key : base::at(sources_, d)->keys) {
             if (key.name == name) return &key.value;
         }
         return nullptr;
@@ -323,7 +323,7 @@ class Builder {
 
     void place(int d) {
         if (placed_.contains(d)) return;
-        DeviceModel& device = model_->devices[static_cast<std::size_t>(d)];
+        DeviceModel& device = base::at(model_->devices, d);
         if (!placing_.insert(d).second) {
             error(Code::PlacementLoop, device.place,
                   fmt::format("'{}' is placed after itself, by way of others", device.name));
@@ -349,7 +349,7 @@ class Builder {
     }
 
     bool refers_to_unusable(int d) const {
-        for (const ParameterSpec& p : model_->devices[static_cast<std::size_t>(d)].kind->parameters) {
+        for (const ParameterSpec& p : base::at(model_->devices, d).kind->parameters) {
             const DefinitionValue* value = p.type == ParameterType::Device ? key_of(d, p.name.c_str()) : nullptr;
             if (value != nullptr && unusable_.contains(model_->find_device(value->text))) return true;
         }
@@ -358,7 +358,7 @@ class Builder {
 
     /// Devices named by parameters are built first, so that a kind can look at their geometry.
     void place_references(int d) {
-        for (const ParameterSpec& p : model_->devices[static_cast<std::size_t>(d)].kind->parameters) {
+        for (const ParameterSpec& p : base::at(model_->devices, d).kind->parameters) {
             if (p.type != ParameterType::Device) continue;
             const DefinitionValue* value = key_of(d, p.name.c_str());
             const int other = value != nullptr ? model_->find_device(value->text) : kNone;
@@ -370,8 +370,7 @@ class Builder {
         const auto other = device_named(value, carrying_kinds(), key);
         if (!other) return std::nullopt;
         place(*other);
-        if (model_->devices[static_cast<std::size_t>(*other)].surface == kNone)
-            return std::nullopt;  // its own mistake was reported
+        if (base::at(model_->devices, *other).surface == kNone) return std::nullopt;  // its own mistake was reported
         return other;
     }
 
@@ -383,9 +382,8 @@ class Builder {
         if (after != nullptr) {
             const auto other = surface_named(*after, "after");
             if (!other) return false;
-            const DeviceModel& before = model_->devices[static_cast<std::size_t>(*other)];
-            const SurfaceModel& s =
-                model_->surfaces[static_cast<std::size_t>(before.surface + before.surface_count - 1)];
+            const DeviceModel& before = base::at(model_->devices, *other);
+            const SurfaceModel& s = base::at(model_->surfaces, before.surface + before.surface_count - 1);
             const Vector2 end = s.pose.at(s.length_m, 0.0);
             device.pose = {end.x_m, end.y_m, s.pose.z_m - s.drop_m, s.pose.heading};
         } else if (beside != nullptr) {
@@ -406,7 +404,7 @@ class Builder {
     }
 
     const SurfaceModel& surface_of(int device) const {
-        return model_->surfaces[static_cast<std::size_t>(model_->devices[static_cast<std::size_t>(device)].surface)];
+        return base::at(model_->surfaces, base::at(model_->devices, device).surface);
     }
 
     bool place_beside(int d, DeviceModel& device, const DefinitionValue& beside, const DefinitionValue* at) {
@@ -417,11 +415,11 @@ class Builder {
             return false;
         }
         const SurfaceModel& s = surface_of(*other);
-        const double total_m = model_->devices[static_cast<std::size_t>(*other)].length_m;
+        const double total_m = base::at(model_->devices, *other).length_m;
         const auto along = read_.quantity(*at, Dimension::Length, 0.0, total_m);
         const auto left = side(d);
         if (!along || !left) return false;
-        const double half = model_->devices[static_cast<std::size_t>(*other)].width_m / 2.0;
+        const double half = base::at(model_->devices, *other).width_m / 2.0;
         const Vector2 edge = s.pose.at(*along, *left ? half : -half);
         device.pose = {edge.x_m, edge.y_m, s.pose.z_m, s.pose.heading.turned(Heading::quarter(*left ? 1 : 3))};
         return true;
@@ -452,7 +450,7 @@ class Builder {
 
     /// Coordinates count from where the assembly stands, innermost first.
     bool in_assembly(int d, DeviceModel& device) {
-        const auto& origins = sources_[static_cast<std::size_t>(d)]->origins;
+        const auto& origins = base::at(sources_, d)->origins;
         for (auto o = origins.rbegin(); o != origins.rend(); ++o) {
             Heading heading;
             Vector2 at;
@@ -486,7 +484,7 @@ class Builder {
         const auto other = surface_named(*on, "on");
         if (!other) return false;
         const SurfaceModel& s = surface_of(*other);
-        const double total_m = model_->devices[static_cast<std::size_t>(*other)].length_m;
+        const double total_m = base::at(model_->devices, *other).length_m;
         const auto along = read_.quantity(*at, Dimension::Length, 0.0, total_m);
         const auto left = side(d);
         if (!along || !left) return false;
@@ -553,7 +551,7 @@ class Builder {
         // Actuators look first, so that a switch on one sees where it went in the same step.
         std::stable_partition(model_->sensing.begin(), model_->sensing.end(),
                               [&](const StepCall& c) { return model_->device(c.device).kind->actuate != nullptr; });
-        model_->initial.points.assign(model_->points.size(), 0.0);
+        model_->initial.wires.assign(model_->points.size(), {});
         model_->initial.texts.resize(static_cast<std::size_t>(texts));
     }
 

@@ -42,7 +42,7 @@ void each_close(const PlantModel& model, const PlantState& state, std::size_t i,
         for (std::size_t s = 0; s < model.solids.size(); ++s) solid(s);
         return;
     }
-    for (const int j : state.near.items(i)) f(state.items[static_cast<std::size_t>(j)]);
+    for (const int j : state.near.items(i)) f(base::at(state.items, j));
     for (std::size_t j = listed; j < state.items.size(); ++j) f(state.items[j]);
     for (const int s : state.near.solids(i)) solid(static_cast<std::size_t>(s));
 }

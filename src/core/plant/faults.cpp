@@ -74,33 +74,35 @@ double shown(PointFault& f, const PointModel& point, double raw, double dt_s, Pl
     return raw;
 }
 
+/// Makes what a faulted wire shows from what was put on it.
 void show(const PlantModel& model, PlantState& state, FaultedPoint& p, double dt_s) {
     if (p.text != kNone) return show_text(state, p, dt_s);
-    const PointModel& point = model.points[static_cast<std::size_t>(p.point)];
-    double value = p.raw;
+    const PointModel& point = base::at(model.points, p.point);
+    Wire& wire = base::at(state.wires, p.point);
+    double value = wire.put;
     for (PointFault& f : p.faults) {
-        advance_clock(f.clock, p.raw != 0.0, dt_s, state);
+        advance_clock(f.clock, wire.put != 0.0, dt_s, state);
         if (f.clock.active) value = shown(f, point, value, dt_s, state);
     }
-    state.points[static_cast<std::size_t>(p.point)] = point.type == PointType::Number ? std::nearbyint(value) : value;
+    wire.shown = point.type == PointType::Number ? std::nearbyint(value) : value;
 }
 
-/// What the wire carries without its defects.
+/// The wire is whole again.
 void restore(PlantState& state, const FaultedPoint& p) {
-    state.points[static_cast<std::size_t>(p.point)] = p.raw + (p.raw_text == p.shown_text ? 0.0 : 1.0);
-    if (p.text != kNone) state.texts[static_cast<std::size_t>(p.text)] = p.raw_text;
+    Wire& wire = base::at(state.wires, p.point);
+    if (p.text == kNone) {
+        wire.shown = wire.put;
+        return;
+    }
+    TextWire& text = base::at(state.texts, p.text);
+    text.defective = false;
+    if (text.shown == text.put) return;
+    text.shown = text.put;
+    wire.shown += 1.0;
 }
 
 PointDirection direction(const PlantModel& model, const FaultedPoint& p) {
-    return model.points[static_cast<std::size_t>(p.point)].direction;
-}
-
-/// What has been put on the wire.
-void read_raw(const PlantState& state, FaultedPoint& p) {
-    if (p.text == kNone)
-        p.raw = state.points[static_cast<std::size_t>(p.point)];
-    else
-        p.raw_text = state.texts[static_cast<std::size_t>(p.text)];
+    return base::at(model.points, p.point).direction;
 }
 
 std::string timing_text(const FaultTiming& t) {
@@ -112,7 +114,7 @@ std::string timing_text(const FaultTiming& t) {
 }
 
 std::string point_fault_text(const PointModel& p, const PointFault& f) {
-    const DefectSpec& spec = defects()[static_cast<std::size_t>(f.defect)];
+    const DefectSpec& spec = base::at(defects(), f.defect);
     if (f.defect == Defect::Stuck && p.type == PointType::Text)
         return fmt::format("{} stuck, shows '{}'", p.name, f.text.view());
     if (f.defect == Defect::Stuck && p.type == PointType::Boolean)
@@ -153,10 +155,7 @@ const DefectSpec* find_defect(std::string_view name) {
 
 void advance_faults(const PlantModel& model, PlantState& state, double dt_s) {
     for (FaultedPoint& p : state.faulted_points) {
-        if (direction(model, p) == PointDirection::Output)
-            show(model, state, p, dt_s);
-        else if (p.text != kNone)
-            state.texts[static_cast<std::size_t>(p.text)] = p.raw_text;  // a device may write on change alone
+        if (direction(model, p) == PointDirection::Output) show(model, state, p, dt_s);
         std::erase_if(p.faults, [](const PointFault& f) { return f.clock.over; });
     }
     std::erase_if(state.faulted_points, [&](const FaultedPoint& p) {
@@ -167,33 +166,27 @@ void advance_faults(const PlantModel& model, PlantState& state, double dt_s) {
         const bool was = f.clock.active;
         advance_clock(f.clock, false, dt_s, state);
         if (f.clock.active == was) continue;
-        const DeviceModel& d = model.devices[static_cast<std::size_t>(f.device)];
-        d.kind->faults[static_cast<std::size_t>(f.fault)].set(state.devices.data() + d.state_offset,
-                                                              f.clock.active ? f.amount : 0.0);
+        const DeviceModel& d = base::at(model.devices, f.device);
+        base::at(d.kind->faults, f.fault).set(state.devices.data() + d.state_offset, f.clock.active ? f.amount : 0.0);
     }
     std::erase_if(state.device_faults, [](const DeviceFault& f) { return f.clock.over; });
 }
 
 void fault_inputs(const PlantModel& model, PlantState& state) {
     for (FaultedPoint& p : state.faulted_points) {
-        if (direction(model, p) != PointDirection::Input) continue;
-        read_raw(state, p);
-        show(model, state, p, model.step_s);
+        if (direction(model, p) == PointDirection::Input) show(model, state, p, model.step_s);
     }
 }
 
 void fault_outputs(const PlantModel& model, PlantState& state) {
     for (FaultedPoint& p : state.faulted_points) {
-        if (direction(model, p) != PointDirection::Output) continue;
-        const bool as_shown = p.text != kNone && state.texts[static_cast<std::size_t>(p.text)] == p.shown_text;
-        if (!as_shown) read_raw(state, p);  // a text that is still the one shown was not written anew
-        show(model, state, p, 0.0);
+        if (direction(model, p) == PointDirection::Output) show(model, state, p, 0.0);
     }
 }
 
 void set_fault(const PlantModel& model, PlantState& state, int device, const FaultSpec& fault, double amount,
                const FaultTiming& timing) {
-    const DeviceModel& d = model.devices[static_cast<std::size_t>(device)];
+    const DeviceModel& d = base::at(model.devices, device);
     const auto number = static_cast<std::int32_t>(&fault - d.kind->faults.data());
     std::erase_if(state.device_faults, [&](const DeviceFault& f) { return f.device == device && f.fault == number; });
     const FaultClock clock = start(timing);
@@ -207,11 +200,13 @@ void set_point_fault(const PlantModel& model, PlantState& state, int point, Defe
                                     [&](const FaultedPoint& p) { return p.point == point; });
     const bool fresh = found == state.faulted_points.end();
     if (fresh) {
-        const int text = model.points[static_cast<std::size_t>(point)].text;
-        state.faulted_points.push_back({point, text, state.points[static_cast<std::size_t>(point)], {}, {}, {}, {}});
-        FaultedPoint& added = state.faulted_points.back();
-        if (text != kNone) added.raw_text = added.shown_text = state.texts[static_cast<std::size_t>(text)];
-        added.last_text = added.raw_text;
+        const int text = base::at(model.points, point).text;
+        state.faulted_points.push_back({point, text, {}, {}});
+        if (text != kNone) {
+            TextWire& wire = base::at(state.texts, text);
+            wire.defective = true;
+            state.faulted_points.back().last_text = wire.put;
+        }
     }
     FaultedPoint& p = fresh ? state.faulted_points.back() : *found;
     std::erase_if(p.faults, [&](const PointFault& f) { return f.defect == defect; });
@@ -219,12 +214,13 @@ void set_point_fault(const PlantModel& model, PlantState& state, int point, Defe
     f.defect = defect;
     f.amount = amount;
     f.clock = start(timing);
-    f.clock.last = p.text != kNone ? p.raw_text.length > 0 : p.raw != 0.0;  // what is there is no rise
+    const double put = base::at(state.wires, point).put;
+    f.clock.last = p.text != kNone ? base::at(state.texts, p.text).put.length > 0 : put != 0.0;  // no rise
     const double steps_late = std::max(1.0, std::nearbyint(amount / model.step_s));
     if (p.text != kNone)
-        start_text_fault(f, p, static_cast<int>(steps_late));
+        start_text_fault(f, base::at(state.texts, p.text), static_cast<int>(steps_late));
     else if (defect == Defect::Delay)
-        f.history.assign(static_cast<std::size_t>(steps_late), p.raw);
+        f.history.assign(static_cast<std::size_t>(steps_late), put);
     p.faults.push_back(std::move(f));
     show(model, state, p, 0.0);
 }
@@ -237,7 +233,7 @@ void heal_point(PlantState& state, int point) {
 }
 
 void heal_device(const PlantModel& model, PlantState& state, int device) {
-    const DeviceModel& d = model.devices[static_cast<std::size_t>(device)];
+    const DeviceModel& d = base::at(model.devices, device);
     for (const FaultSpec& f : d.kind->faults) f.set(state.devices.data() + d.state_offset, 0.0);
     std::erase_if(state.device_faults, [&](const DeviceFault& f) { return f.device == device; });
     for (const int p : d.points) {
@@ -253,8 +249,7 @@ std::vector<std::string> active_faults(const PlantModel& model, const PlantState
     std::vector<std::string> out;
     for (const FaultedPoint& p : state.faulted_points) {
         for (const PointFault& f : p.faults)
-            out.push_back(point_fault_text(model.points[static_cast<std::size_t>(p.point)], f) +
-                          timing_text(f.clock.timing));
+            out.push_back(point_fault_text(base::at(model.points, p.point), f) + timing_text(f.clock.timing));
     }
     for (std::size_t d = 0; d < model.devices.size(); ++d) {
         const DeviceModel& device = model.devices[d];

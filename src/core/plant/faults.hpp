@@ -61,13 +61,12 @@ struct PointFault {
     std::vector<WireText> late;  ///< Delay of a text: a ring as well.
 };
 
-/// A point with its defects, and what it would carry without them.
+/// A point with its defects; what it would carry without them is what was put on its wire.
 struct FaultedPoint {
     std::int32_t point = 0;
     std::int32_t text = -1;  ///< Of a wire of text: its number in PlantState::texts.
-    double raw = 0.0;        ///< Of a text: how often what it shows has changed.
     std::vector<PointFault> faults;
-    WireText raw_text, last_text, shown_text;  ///< Without the defects, now and in the last step; and with them.
+    WireText last_text;  ///< What had been put on a wire of text in the last step.
 };
 
 /// A fault of a device that comes and goes.
@@ -84,9 +83,9 @@ void advance_clock(FaultClock& clock, bool signal, double dt_s, PlantState& stat
 
 /// Once a step: what comes and goes by time. Cost: faults in force.
 void advance_faults(const PlantModel& model, PlantState& state, double dt_s);
-/// The devices have written their inputs: faulted ones show what their defects make of it.
+/// The devices have put their inputs on the wires: faulted ones show what their defects make of it.
 void fault_inputs(const PlantModel& model, PlantState& state);
-/// The controllers have written outputs: the same.
+/// The controllers have put their outputs: the same.
 void fault_outputs(const PlantModel& model, PlantState& state);
 
 void set_fault(const PlantModel& model, PlantState& state, int device, const FaultSpec& fault, double amount,

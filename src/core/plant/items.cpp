@@ -19,7 +19,7 @@ bool carries(const DeviceModel& d, int surface) {
 int surface_at(const PlantModel& model, const DeviceModel& d, double along_m) {
     double begin_m = 0.0;
     for (int s = d.surface; s < d.surface + d.surface_count - 1; ++s) {
-        begin_m += model.surfaces[static_cast<std::size_t>(s)].length_m;
+        begin_m += base::at(model.surfaces, s).length_m;
         if (along_m < begin_m) return s;
     }
     return d.surface + d.surface_count - 1;
@@ -28,7 +28,7 @@ int surface_at(const PlantModel& model, const DeviceModel& d, double along_m) {
 /// Puts `changed` in the place of item `i` when there is room for it.
 bool change(const PlantModel& model, PlantState& state, int i, const Item& changed) {
     if (!space_is_free(model, state, changed, i)) return false;
-    state.items[static_cast<std::size_t>(i)] = changed;
+    base::at(state.items, i) = changed;
     state.near.forget();
     return true;
 }
@@ -36,8 +36,8 @@ bool change(const PlantModel& model, PlantState& state, int i, const Item& chang
 }  // namespace
 
 Item make_item(const PlantModel& model, const PlantState& state, int type, int surface, double along_m, double left_m) {
-    const SurfaceModel& s = model.surfaces[static_cast<std::size_t>(surface)];
-    const SurfaceState& now = state.surfaces[static_cast<std::size_t>(surface)];
+    const SurfaceModel& s = base::at(model.surfaces, surface);
+    const SurfaceState& now = base::at(state.surfaces, surface);
     const Vector2 p = now.pose.at(along_m, left_m);
     Item item;
     item.id = state.next_item;
@@ -52,10 +52,10 @@ Item make_item(const PlantModel& model, const PlantState& state, int type, int s
 
 bool place_item(const PlantModel& model, PlantState& state, int type, int device, double along_m,
                 std::optional<int> colour, double left_m, Heading turned) {
-    const DeviceModel& d = model.devices[static_cast<std::size_t>(device)];
+    const DeviceModel& d = base::at(model.devices, device);
     const int surface = surface_at(model, d, along_m);
-    const Pose& first = state.surfaces[static_cast<std::size_t>(d.surface)].pose;
-    const Pose& own = state.surfaces[static_cast<std::size_t>(surface)].pose;
+    const Pose& first = base::at(state.surfaces, d.surface).pose;
+    const Pose& own = base::at(state.surfaces, surface).pose;
     const double begin_m = first.along(own.x_m, own.y_m);
     Item item = make_item(model, state, type, surface, along_m - begin_m, left_m);
     item.heading = item.heading.turned(turned);
@@ -68,8 +68,8 @@ bool place_item(const PlantModel& model, PlantState& state, int type, int device
 }
 
 int find_item(const PlantModel& model, const PlantState& state, int device, std::optional<double> along_m) {
-    const DeviceModel& d = model.devices[static_cast<std::size_t>(device)];
-    const Pose& pose = state.surfaces[static_cast<std::size_t>(d.surface)].pose;
+    const DeviceModel& d = base::at(model.devices, device);
+    const Pose& pose = base::at(state.surfaces, d.surface).pose;
     int best = kNone;
     double best_score = std::numeric_limits<double>::infinity();
     for (std::size_t i = 0; i < state.items.size(); ++i) {
@@ -87,7 +87,7 @@ int find_item(const PlantModel& model, const PlantState& state, int device, std:
 bool take_item(const PlantModel& model, PlantState& state, int device, std::optional<double> along_m) {
     const int i = find_item(model, state, device, along_m);
     if (i == kNone) return false;
-    state.take_away(state.items[static_cast<std::size_t>(i)]);
+    state.take_away(base::at(state.items, i));
     remove_gone(state);
     return true;
 }
@@ -95,9 +95,9 @@ bool take_item(const PlantModel& model, PlantState& state, int device, std::opti
 bool shift_item(const PlantModel& model, PlantState& state, int device, std::optional<double> along_m, Vector2 by) {
     const int i = find_item(model, state, device, along_m);
     if (i == kNone) return false;
-    const DeviceModel& d = model.devices[static_cast<std::size_t>(device)];
-    const Heading heading = state.surfaces[static_cast<std::size_t>(d.surface)].pose.heading;
-    Item item = state.items[static_cast<std::size_t>(i)];
+    const DeviceModel& d = base::at(model.devices, device);
+    const Heading heading = base::at(state.surfaces, d.surface).pose.heading;
+    Item item = base::at(state.items, i);
     item.x_m += heading.cos * by.x_m - heading.sin * by.y_m;
     item.y_m += heading.sin * by.x_m + heading.cos * by.y_m;
     return change(model, state, i, item);
@@ -106,7 +106,7 @@ bool shift_item(const PlantModel& model, PlantState& state, int device, std::opt
 bool turn_item(const PlantModel& model, PlantState& state, int device, std::optional<double> along_m, double radians) {
     const int i = find_item(model, state, device, along_m);
     if (i == kNone) return false;
-    Item item = state.items[static_cast<std::size_t>(i)];
+    Item item = base::at(state.items, i);
     item.heading = item.heading.turned(Heading::of(radians));
     return change(model, state, i, item);
 }
@@ -114,7 +114,7 @@ bool turn_item(const PlantModel& model, PlantState& state, int device, std::opti
 bool swap_item(const PlantModel& model, PlantState& state, int device, std::optional<double> along_m, int type) {
     const int i = find_item(model, state, device, along_m);
     if (i == kNone) return false;
-    Item item = state.items[static_cast<std::size_t>(i)];
+    Item item = base::at(state.items, i);
     become(item, model, type);
     return change(model, state, i, item);
 }

@@ -1,4 +1,4 @@
-// What a device kind declares about itself, once: parameters, points, hand controls, gauges, faults. File reading,
+// What a device kind declares about itself, once: parameters, points, hand controls, actuals, faults. File reading,
 // range checks, help, the map, faults and drawings all follow from this.
 //
 // A kind is a struct K in one file of kinds/ with
@@ -73,7 +73,7 @@ struct ControlSpec {
 
 struct Step;
 
-struct GaugeSpec {
+struct ActualSpec {
     std::string name;
     PointType type = PointType::Analog;
     base::Dimension dimension = base::Dimension::Plain;
@@ -166,7 +166,7 @@ struct Placing {
 
     /// At the device's pose, or `from_m` in front of it.
     int add_surface(double length_m, double width_m, double from_m = 0.0);
-    SurfaceModel& surface(int number) { return model.surfaces[static_cast<std::size_t>(number)]; }
+    SurfaceModel& surface(int number) { return base::at(model.surfaces, number); }
     /// `travel_m` is the farthest it goes along `push`.
     int add_solid(const OrientedBox& area, double bottom_m, double top_m, Vector2 push, double travel_m, bool present);
     /// Where each_near() looks: every item that reaches into it, and some that do not.
@@ -176,7 +176,7 @@ struct Placing {
     void moves_up_to(double speed_m_s) { model.top_speed_m_s = std::max(model.top_speed_m_s, speed_m_s); }
     /// The surface at the place of a mounted device.
     const SurfaceModel& mounted_surface() const;
-    const DeviceModel& mounted_device() const { return model.devices[static_cast<std::size_t>(device.mounted_on)]; }
+    const DeviceModel& mounted_device() const { return base::at(model.devices, device.mounted_on); }
 };
 
 /// In a step: one device's view of the plant.
@@ -189,39 +189,36 @@ struct Step {
 
     /// Value of an output point by its place in the declaration; 0 when this device lacks it.
     double output(int spec) const {
-        const int point = device->points[static_cast<std::size_t>(spec)];
-        return point == kNone ? 0.0 : state.points[static_cast<std::size_t>(point)];
+        const int point = base::at(device->points, spec);
+        return point == kNone ? 0.0 : state.shown(point);
     }
     void input(int spec, double value) {
-        const int point = device->points[static_cast<std::size_t>(spec)];
-        if (point != kNone) state.points[static_cast<std::size_t>(point)] = value;
+        const int point = base::at(device->points, spec);
+        if (point != kNone) state.put(point, value);
     }
     std::string_view text_output(int spec) const {
-        const int point = device->points[static_cast<std::size_t>(spec)];
-        return point == kNone ? std::string_view{} : state.texts[text_number(point)].view();
+        const int point = base::at(device->points, spec);
+        return point == kNone ? std::string_view{} : base::at(state.texts, text_number(point)).shown.view();
     }
     void text_input(int spec, std::string_view text) {
-        const int point = device->points[static_cast<std::size_t>(spec)];
-        if (point != kNone && state.texts[text_number(point)].set(text))
-            state.points[static_cast<std::size_t>(point)] += 1.0;
+        const int point = base::at(device->points, spec);
+        if (point != kNone) state.put_text(point, text_number(point), text);
     }
-    std::size_t text_number(int point) const {
-        return static_cast<std::size_t>(model.points[static_cast<std::size_t>(point)].text);
-    }
+    int text_number(int point) const { return base::at(model.points, point).text; }
     /// Calls f(item) for the items that may be in a zone, in order of arrival, those of this step last.
     template <class F>
     void each_near(int zone, F f) {
         if (!state.near.quiet(zone)) {
-            for (const int i : state.near.zone(zone)) f(state.items[static_cast<std::size_t>(i)]);
+            for (const int i : state.near.zone(zone)) f(base::at(state.items, i));
         }
         for (std::size_t i = state.near.listed(); i < state.items.size(); ++i) f(state.items[i]);
     }
-    Liquid& liquid(int of) { return state.liquids[static_cast<std::size_t>(model.device(of).liquid)]; }
+    Liquid& liquid(int of) { return base::at(state.liquids, model.device(of).liquid); }
     const Liquid& liquid(int of) const { return liquid_of(model, state, of); }
-    SurfaceState& surface(int number) { return state.surfaces[static_cast<std::size_t>(number)]; }
-    double& extension_m() { return state.extension_m[static_cast<std::size_t>(device->extension)]; }
-    double& drive_ratio() { return state.drive_ratio[static_cast<std::size_t>(device->drive)]; }
-    double& pressure_pa() { return state.pressure_pa[static_cast<std::size_t>(device->air)]; }
+    SurfaceState& surface(int number) { return base::at(state.surfaces, number); }
+    double& extension_m() { return base::at(state.extension_m, device->extension); }
+    double& drive_ratio() { return base::at(state.drive_ratio, device->drive); }
+    double& pressure_pa() { return base::at(state.pressure_pa, device->air); }
 };
 
 struct OwnKind;
@@ -246,7 +243,7 @@ struct Kind {
     std::vector<ParameterSpec> parameters;
     std::vector<PointSpec> points;
     std::vector<ControlSpec> controls;
-    std::vector<GaugeSpec> gauges;
+    std::vector<ActualSpec> actuals;
     std::vector<FaultSpec> faults;
     std::size_t model_size = 0, state_size = 0;
     void (*make_model)(std::byte*) = nullptr;
@@ -465,21 +462,22 @@ class Declaration {
         return *this;
     }
 
-    Declaration& gauge(const char* name, PointType type, base::Dimension dimension, const char* help,
-                       double (*read)(const Model&, const State&, const PlantModel&, const PlantState&, int)) {
-        kind_.gauges.push_back(
+    Declaration& actual(const char* name, PointType type, base::Dimension dimension, const char* help,
+                        double (*read)(const Model&, const State&, const PlantModel&, const PlantState&, int)) {
+        kind_.actuals.push_back(
             {name, type, dimension, help,
              [read](const std::byte* m, const std::byte* s, const PlantModel& pm, const PlantState& ps, int device) {
                  return read(as<Model>(m), as<State>(s), pm, ps, device);
              }});
         return *this;
     }
-    /// A gauge that is a field of the state.
+    /// An actual that is a field of the state.
     template <class V>
-    Declaration& gauge(const char* name, PointType type, base::Dimension dimension, const char* help, V State::*field) {
-        kind_.gauges.push_back({name, type, dimension, help,
-                                [field](const std::byte*, const std::byte* s, const PlantModel&, const PlantState&,
-                                        int) { return static_cast<double>(as<State>(s).*field); }});
+    Declaration& actual(const char* name, PointType type, base::Dimension dimension, const char* help,
+                        V State::*field) {
+        kind_.actuals.push_back({name, type, dimension, help,
+                                 [field](const std::byte*, const std::byte* s, const PlantModel&, const PlantState&,
+                                         int) { return static_cast<double>(as<State>(s).*field); }});
         return *this;
     }
 

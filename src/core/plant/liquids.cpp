@@ -3,7 +3,7 @@
 namespace vyard::plant {
 
 double tank_level_m(const PlantModel& model, const PlantState& state, int tank) {
-    return model.vessels[static_cast<std::size_t>(tank)].level_m(liquid_of(model, state, tank).volume_m3);
+    return base::at(model.vessels, tank).level_m(liquid_of(model, state, tank).volume_m3);
 }
 
 // The part of the table in which a value lies; above the last level the last part goes on.

@@ -124,7 +124,7 @@ struct NumberList {
     static constexpr int kMost = 32;
     std::array<double, kMost> values{};
     int count = 0;
-    double at(int i) const { return values[static_cast<std::size_t>(i)]; }
+    double at(int i) const { return base::at(values, i); }
 };
 
 /// What a tank is like inside: straight, or with a volume for each of some levels, both rising, straight between them.
@@ -168,8 +168,8 @@ struct PlantModel {
     double step_s = 0.005;
     double top_speed_m_s = kLeastTopSpeed_m_s;  ///< No item is moved faster in the plan.
 
-    const ItemType& type_of(const Item& item) const { return item_types[static_cast<std::size_t>(item.type)]; }
-    const ItemForm& form_of(const Item& item) const { return item_forms[static_cast<std::size_t>(item.type)]; }
+    const ItemType& type_of(const Item& item) const { return base::at(item_types, item.type); }
+    const ItemForm& form_of(const Item& item) const { return base::at(item_forms, item.type); }
     /// What an item covers in the plan, and how high its top is.
     OrientedBox footprint(const Item& item) const {
         const ItemForm& form = form_of(item);
@@ -187,25 +187,25 @@ struct PlantModel {
     const Kind* find_kind(std::string_view name) const;
     std::vector<std::string> device_names() const;
     std::vector<std::string> point_names() const;
-    const DeviceModel& device(int number) const { return devices[static_cast<std::size_t>(number)]; }
+    const DeviceModel& device(int number) const { return base::at(devices, number); }
 };
 
 /// What a device shares with others; 0 of one that does not have it.
 inline double extension_of_m(const PlantModel& model, const PlantState& state, int device) {
     const int n = model.device(device).extension;
-    return n == kNone ? 0.0 : state.extension_m[static_cast<std::size_t>(n)];
+    return n == kNone ? 0.0 : base::at(state.extension_m, n);
 }
 inline double drive_ratio_of(const PlantModel& model, const PlantState& state, int device) {
     const int n = model.device(device).drive;
-    return n == kNone ? 0.0 : state.drive_ratio[static_cast<std::size_t>(n)];
+    return n == kNone ? 0.0 : base::at(state.drive_ratio, n);
 }
 inline double pressure_of_pa(const PlantModel& model, const PlantState& state, int device) {
     const int n = model.device(device).air;
-    return n == kNone ? 0.0 : state.pressure_pa[static_cast<std::size_t>(n)];
+    return n == kNone ? 0.0 : base::at(state.pressure_pa, n);
 }
 /// Of a tank or a hopper.
 inline const Liquid& liquid_of(const PlantModel& model, const PlantState& state, int device) {
-    return state.liquids[static_cast<std::size_t>(model.device(device).liquid)];
+    return base::at(state.liquids, model.device(device).liquid);
 }
 
 }  // namespace vyard::plant

@@ -97,8 +97,7 @@ void Nearby::make_grid(const PlantState& state, double cell_m) {
     for (std::size_t c = 0; c < cells; ++c) cell_start_[c + 1] += cell_start_[c];
     // Filled from behind, so that each cell's items are ascending and its start ends where it belongs.
     for (std::size_t i = 0; i < n; ++i)
-        cell_items_[static_cast<std::size_t>(cell_start_[static_cast<std::size_t>(cell_of_[i])]++)] =
-            static_cast<int>(i);
+        base::at(cell_items_, base::at(cell_start_, cell_of_[i])++) = static_cast<int>(i);
     for (std::size_t c = cells; c > 0; --c) cell_start_[c] = cell_start_[c - 1];
     cell_start_[0] = 0;
 }
@@ -110,7 +109,7 @@ void Nearby::each_in_cells(int x0, int x1, int y0, int y1, F f) const {
     for (int y = std::max(y0, 0); y <= std::min(y1, rows_ - 1); ++y) {
         const std::size_t row_start = static_cast<std::size_t>(y) * static_cast<std::size_t>(columns_);
         for (int k = cell_start_[row_start + first]; k < cell_start_[row_start + last + 1]; ++k)
-            f(cell_items_[static_cast<std::size_t>(k)]);
+            f(base::at(cell_items_, k));
     }
 }
 
@@ -145,7 +144,7 @@ void Nearby::find_zones(const PlantModel& model, const PlantState& state, double
         const double reach_m = half_cell_m + skin_m;
         double nearest_m = skin_m;
         const auto look = [&](int i) {
-            const Item& item = state.items[static_cast<std::size_t>(i)];
+            const Item& item = base::at(state.items, i);
             const double gap_m = zone.area.distance_at_least({item.x_m, item.y_m}) - model.form_of(item).radius_m;
             if (gap_m >= skin_m) return;
             zone_list_.push_back(i);
@@ -170,7 +169,7 @@ void Nearby::find_solids(const PlantModel& model) {
     solid_list_.resize(static_cast<std::size_t>(solid_start_[n]));
     for (std::size_t s = 0; s < model.solids.size(); ++s) {
         for (const int i : zone(model.solids[s].zone))
-            solid_list_[static_cast<std::size_t>(solid_start_[static_cast<std::size_t>(i)]++)] = static_cast<int>(s);
+            base::at(solid_list_, base::at(solid_start_, i)++) = static_cast<int>(s);
     }
     for (std::size_t i = n; i > 0; --i) solid_start_[i] = solid_start_[i - 1];
     solid_start_[0] = 0;
@@ -181,9 +180,9 @@ void Nearby::find_inland(const PlantModel& model, const PlantState& state, doubl
     for (std::size_t i = 0; i < state.items.size(); ++i) {
         const Item& item = state.items[i];
         if (item.support == kNone || item.below != kNone) continue;
-        const SurfaceModel& s = model.surfaces[static_cast<std::size_t>(item.support)];
+        const SurfaceModel& s = base::at(model.surfaces, item.support);
         if (s.disc || s.turns || s.sliding || s.drop_m != 0.0) continue;
-        const Pose& pose = state.surfaces[static_cast<std::size_t>(item.support)].pose;
+        const Pose& pose = base::at(state.surfaces, item.support).pose;
         const double along = pose.along(item.x_m, item.y_m), left = pose.left(item.x_m, item.y_m);
         const bool inside =
             along > travel_m && along < s.length_m - travel_m && std::abs(left) < s.half_width_m - travel_m;
@@ -229,12 +228,12 @@ void Nearby::find_order(const PlantModel& model, const PlantState& state) {
             const auto j = static_cast<std::size_t>(item_list_[k]);
             const Item& other = state.items[j];
             if (plain(j) && other.support == item.support)
-                item_side_[k] = side_of(body, model.footprint(other), front_[static_cast<std::size_t>(item.support)]);
+                item_side_[k] = side_of(body, model.footprint(other), base::at(front_, item.support));
             ordered = ordered && item_side_[k] != Side::Mixed;
         }
         if (ordered) roused_.push_back(static_cast<int>(i));
     }
-    for (const int i : roused_) inland_[static_cast<std::size_t>(i)] = kOrdered;
+    for (const int i : roused_) base::at(inland_, i) = kOrdered;
     roused_.clear();
 }
 
@@ -262,7 +261,7 @@ void Nearby::rouse_those_behind() {
         const auto i = static_cast<std::size_t>(roused_.back());
         roused_.pop_back();
         for (auto k = static_cast<std::size_t>(item_start_[i]); k < static_cast<std::size_t>(item_start_[i + 1]); ++k) {
-            std::uint8_t& other = inland_[static_cast<std::size_t>(item_list_[k])];
+            std::uint8_t& other = base::at(inland_, item_list_[k]);
             if (other != kCalm || item_side_[k] == Side::Front || item_side_[k] == Side::Beside) continue;
             other = kOrdered;
             roused_.push_back(item_list_[k]);

@@ -9,6 +9,7 @@
 #include <span>
 #include <vector>
 
+#include "core/base/at.hpp"
 #include "core/plant/geometry.hpp"
 
 namespace vyard::plant {
@@ -51,7 +52,7 @@ class Nearby {
     /// Whether the item stays on its surface, a level one that does not turn, as long as the lists hold.
     bool inland(std::size_t item) const { return inland_[item] != 0; }
     /// No item can have come into the zone yet.
-    bool quiet(int zone) const { return zone_quiet_[static_cast<std::size_t>(zone)] >= steps_gone_; }
+    bool quiet(int zone) const { return base::at(zone_quiet_, zone) >= steps_gone_; }
     /// Inland, no solid within reach, and whatever is within reach is so too, on the same surface, and altogether in
     /// front of it, behind it or beside it. Only what is in front can hold it up.
     bool ordered(std::size_t item) const { return inland_[item] >= kOrdered; }

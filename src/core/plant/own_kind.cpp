@@ -95,10 +95,10 @@ class Maker {
                 }
             }
         };
-        kind_->gauges.push_back({"stopped", PointType::Boolean, Dimension::Plain, "its block met a run-time fault",
-                                 [](const std::byte*, const std::byte* s, const PlantModel&, const PlantState&, int) {
-                                     return stopped(s) ? 1.0 : 0.0;
-                                 }});
+        kind_->actuals.push_back({"stopped", PointType::Boolean, Dimension::Plain, "its block met a run-time fault",
+                                  [](const std::byte*, const std::byte* s, const PlantModel&, const PlantState&, int) {
+                                      return stopped(s) ? 1.0 : 0.0;
+                                  }});
         kind_->own = std::move(own);
         if (kind_->points.size() > kMaxPoints) {
             diagnostics_.error(Code::OutOfRange, definition_.place,
@@ -141,7 +141,7 @@ class Maker {
             own_->to_controller.push_back(wire);
         }
         if (input || type == PointType::Text || name.find('.') != std::string::npos) return;
-        kind_->gauges.push_back(
+        kind_->actuals.push_back(
             {name, type, Dimension::Plain, help,
              [wire](const std::byte*, const std::byte* s, const PlantModel&, const PlantState&, int) {
                  return logic::read_number(memory(s), wire.type, wire.offset, wire.bit);

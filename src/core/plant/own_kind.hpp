@@ -1,6 +1,6 @@
 // Kinds whose behaviour is a FUNCTION_BLOCK in Structured Text. The block's inputs become points that the controller
 // writes, except those that the plant file, hands or faults set; its outputs become points that it reads; its other
-// variables are gauges. Its memory is the device's state, so it is part of every snapshot.
+// variables are actuals. Its memory is the device's state, so it is part of every snapshot.
 #pragma once
 
 #include <memory>

@@ -42,10 +42,10 @@ const SurfaceModel& Placing::mounted_surface() const {
     const DeviceModel& other = mounted_device();
     int found = other.surface;
     for (int s = other.surface; s < other.surface + other.surface_count; ++s) {
-        const SurfaceModel& candidate = model.surfaces[static_cast<std::size_t>(s)];
+        const SurfaceModel& candidate = base::at(model.surfaces, s);
         if (candidate.disc || candidate.pose.along(device.pose.x_m, device.pose.y_m) >= -kTouch_m) found = s;
     }
-    return model.surfaces[static_cast<std::size_t>(found)];
+    return base::at(model.surfaces, found);
 }
 
 }  // namespace vyard::plant

@@ -62,7 +62,7 @@ const Kind* PlantModel::find_kind(std::string_view name) const {
 
 int PlantModel::only_point(int device) const {
     int found = kNone;
-    for (const int p : devices[static_cast<std::size_t>(device)].points) {
+    for (const int p : base::at(devices, device).points) {
         if (p == kNone) continue;
         if (found != kNone) return kNone;
         found = p;
@@ -83,11 +83,11 @@ std::vector<std::string> PlantModel::point_names() const {
 
 const ControlSpec* Kind::find_control(std::string_view verb) const {
     const int i = find_named(controls, verb, [](const ControlSpec& c) -> const std::string& { return c.verb; });
-    return i == kNone ? nullptr : &controls[static_cast<std::size_t>(i)];
+    return i == kNone ? nullptr : &base::at(controls, i);
 }
 const FaultSpec* Kind::find_fault(std::string_view wanted) const {
     const int i = find_named(faults, wanted, [](const FaultSpec& f) -> const std::string& { return f.name; });
-    return i == kNone ? nullptr : &faults[static_cast<std::size_t>(i)];
+    return i == kNone ? nullptr : &base::at(faults, i);
 }
 
 void step(const PlantModel& model, PlantState& state) {
@@ -107,55 +107,65 @@ void sense(const PlantModel& model, PlantState& state) {
     if (!state.faulted_points.empty()) fault_inputs(model, state);
 }
 
+std::optional<Reading> find_actual(const PlantModel& model, std::string_view device, std::string_view name) {
+    const int d = model.find_device(device);
+    if (d == kNone) return std::nullopt;
+    const auto& actuals = base::at(model.devices, d).kind->actuals;
+    const int number = find_named(actuals, name, [](const ActualSpec& a) -> const std::string& { return a.name; });
+    if (number == kNone) return std::nullopt;
+    const ActualSpec& a = base::at(actuals, number);
+    return Reading{Reading::Source::Actual, d, number, a.type, a.dimension};
+}
+
 std::optional<Reading> find_reading(const PlantModel& model, std::string_view name) {
-    if (same_name(name, "plant.items"))
-        return Reading{Reading::Source::ItemCount, kNone, 0, PointType::Number, base::Dimension::Plain};
-    if (same_name(name, "plant.items_on_floor"))
-        return Reading{Reading::Source::FloorCount, kNone, 0, PointType::Number, base::Dimension::Plain};
+    constexpr std::string_view kRoom = "plant.";
+    const bool prefixed = name.size() > kRoom.size() && same_name(name.substr(0, kRoom.size()), kRoom);
+    if (prefixed) {
+        const std::string_view rest = name.substr(kRoom.size());
+        if (same_name(rest, "items"))
+            return Reading{Reading::Source::ItemCount, kNone, 0, PointType::Number, base::Dimension::Plain};
+        if (same_name(rest, "items_on_floor"))
+            return Reading{Reading::Source::FloorCount, kNone, 0, PointType::Number, base::Dimension::Plain};
+    }
     int point = model.find_point(name);
     if (point == kNone) {
         const int device = model.find_device(name);
         if (device != kNone) point = model.only_point(device);
     }
     if (point != kNone) {
-        const PointModel& p = model.points[static_cast<std::size_t>(point)];
+        const PointModel& p = base::at(model.points, point);
         return Reading{Reading::Source::Point, p.device, point, p.type, p.dimension};
     }
     const std::size_t dot = name.rfind('.');
-    if (dot == std::string_view::npos) return std::nullopt;
-    const int device = model.find_device(name.substr(0, dot));
-    if (device == kNone) return std::nullopt;
-    const auto& gauges = model.devices[static_cast<std::size_t>(device)].kind->gauges;
-    const int gauge =
-        find_named(gauges, name.substr(dot + 1), [](const GaugeSpec& g) -> const std::string& { return g.name; });
-    if (gauge == kNone) return std::nullopt;
-    const GaugeSpec& g = gauges[static_cast<std::size_t>(gauge)];
-    return Reading{Reading::Source::Gauge, device, gauge, g.type, g.dimension};
+    if (dot != std::string_view::npos) {
+        if (auto actual = find_actual(model, name.substr(0, dot), name.substr(dot + 1))) return actual;
+    }
+    return prefixed ? find_reading(model, name.substr(kRoom.size())) : std::nullopt;
 }
 
 double read(const PlantModel& model, const PlantState& state, const Reading& r) {
     switch (r.source) {
-        case Reading::Source::Point: return state.points[static_cast<std::size_t>(r.index)];
+        case Reading::Source::Point: return state.shown(r.index);
         case Reading::Source::ItemCount: return static_cast<double>(state.items.size());
         case Reading::Source::FloorCount:
             return static_cast<double>(
                 std::count_if(state.items.begin(), state.items.end(), [](const Item& i) { return i.on_floor; }));
-        case Reading::Source::Gauge: break;
+        case Reading::Source::Actual: break;
     }
-    const DeviceModel& d = model.devices[static_cast<std::size_t>(r.device)];
-    return d.kind->gauges[static_cast<std::size_t>(r.index)].read(
-        model.parameters.data() + d.model_offset, state.devices.data() + d.state_offset, model, state, r.device);
+    const DeviceModel& d = base::at(model.devices, r.device);
+    return base::at(d.kind->actuals, r.index)
+        .read(model.parameters.data() + d.model_offset, state.devices.data() + d.state_offset, model, state, r.device);
 }
 
 std::string_view read_text(const PlantModel& model, const PlantState& state, const Reading& r) {
     VYARD_CHECK(r.type == PointType::Text && r.source == Reading::Source::Point);
-    return state.texts[static_cast<std::size_t>(model.points[static_cast<std::size_t>(r.index)].text)].view();
+    return base::at(state.texts, base::at(model.points, r.index).text).shown.view();
 }
 
 std::vector<std::string> reading_names(const PlantModel& model) {
     std::vector<std::string> names = model.point_names();
     for (const DeviceModel& d : model.devices) {
-        for (const GaugeSpec& g : d.kind->gauges) names.push_back(d.name + "." + g.name);
+        for (const ActualSpec& g : d.kind->actuals) names.push_back(d.name + "." + g.name);
     }
     names.emplace_back("plant.items");
     names.emplace_back("plant.items_on_floor");
@@ -163,7 +173,7 @@ std::vector<std::string> reading_names(const PlantModel& model) {
 }
 
 void use_control(const PlantModel& model, PlantState& state, int device, const ControlSpec& control, double value) {
-    const DeviceModel& d = model.devices[static_cast<std::size_t>(device)];
+    const DeviceModel& d = base::at(model.devices, device);
     control.act(model.parameters.data() + d.model_offset, state.devices.data() + d.state_offset, value);
 }
 

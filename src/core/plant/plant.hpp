@@ -21,18 +21,23 @@ void step(const PlantModel& model, PlantState& state);
 /// Sensors look once without time passing: the plant as it is found at power-up.
 void sense(const PlantModel& model, PlantState& state);
 
-// --- gauges ---
+// --- actuals ---
 
-/// A gauge or point of the plant by name, for conditions, watches and figures.
+/// An actual or point of the plant by name, for conditions, watches and figures.
 struct Reading {
-    enum class Source : std::uint8_t { Point, Gauge, ItemCount, FloorCount };
+    enum class Source : std::uint8_t { Point, Actual, ItemCount, FloorCount };
     Source source = Source::Point;
     int device = kNone;
-    int index = 0;  ///< Point number, or number in the kind's gauge list.
+    int index = 0;  ///< Point number, or number in the kind's actual list.
     PointType type = PointType::Boolean;
     base::Dimension dimension = base::Dimension::Plain;
+
+    bool operator==(const Reading&) const = default;
 };
+/// A point by its full name, or a device that stands for its only point; an actual; "plant.items" and
+/// "plant.items_on_floor". No kind has a point and an actual of one name. `plant.` may stand in front of all.
 std::optional<Reading> find_reading(const PlantModel& model, std::string_view name);
+std::optional<Reading> find_actual(const PlantModel& model, std::string_view device, std::string_view name);
 double read(const PlantModel& model, const PlantState& state, const Reading& reading);
 /// Of a point of text; its number, as read() gives it, is how often it changed.
 std::string_view read_text(const PlantModel& model, const PlantState& state, const Reading& reading);
@@ -44,11 +49,11 @@ void use_control(const PlantModel& model, PlantState& state, int device, const C
 
 template <class S>
 const S& state_of(const PlantModel& model, const PlantState& state, int device) {
-    return as<S>(state.devices.data() + model.devices[static_cast<std::size_t>(device)].state_offset);
+    return as<S>(state.devices.data() + base::at(model.devices, device).state_offset);
 }
 template <class M>
 const M& parameters_of(const PlantModel& model, int device) {
-    return as<M>(model.parameters.data() + model.devices[static_cast<std::size_t>(device)].model_offset);
+    return as<M>(model.parameters.data() + base::at(model.devices, device).model_offset);
 }
 
 }  // namespace vyard::plant

@@ -8,6 +8,7 @@
 #include <string_view>
 #include <vector>
 
+#include "core/base/base.hpp"
 #include "core/plant/faults.hpp"
 #include "core/plant/geometry.hpp"
 #include "core/plant/nearby.hpp"
@@ -83,8 +84,8 @@ struct StepScratch {
 
 struct PlantState {
     std::vector<std::byte> devices;  ///< States of all devices, at DeviceModel::state_offset.
-    std::vector<double> points;      ///< What each wire carries; BOOL as 0 and 1; of a text how often it changed.
-    std::vector<WireText> texts;     ///< At PointModel::text.
+    std::vector<Wire> wires;         ///< One a point.
+    std::vector<TextWire> texts;     ///< At PointModel::text.
     std::vector<Item> items;         ///< In order of arrival.
     std::vector<SurfaceState> surfaces;
     std::vector<SolidState> solids;
@@ -100,6 +101,19 @@ struct PlantState {
     bool leaving = false;  ///< Some item is marked gone.
     Nearby near;
     StepScratch scratch;
+
+    double shown(int point) const { return base::at(wires, point).shown; }
+    /// The one way onto a wire of a number or a BOOL; its defects act afterwards (fault_inputs, fault_outputs).
+    void put(int point, double value) { base::at(wires, point) = {value, value}; }
+    /// The same of a text, at its number in `texts`.
+    void put_text(int point, int text, std::string_view characters) {
+        TextWire& wire = base::at(texts, text);
+        if (!wire.put.set(characters)) return;
+        base::at(wires, point).put += 1.0;
+        if (wire.defective) return;
+        wire.shown = wire.put;
+        base::at(wires, point).shown += 1.0;
+    }
 
     bool held(const Item& item) const { return item.held_in == step_number; }
     void hold(Item& item) {

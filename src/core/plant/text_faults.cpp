@@ -41,30 +41,30 @@ WireText shown(PointFault& f, const WireText& raw, double dt_s) {
 
 }  // namespace
 
-void start_text_fault(PointFault& fault, const FaultedPoint& point, int steps_late) {
-    fault.text = point.shown_text;
-    if (fault.defect == Defect::Delay) fault.late.assign(static_cast<std::size_t>(steps_late), point.raw_text);
+void start_text_fault(PointFault& fault, const TextWire& wire, int steps_late) {
+    fault.text = wire.shown;
+    if (fault.defect == Defect::Delay) fault.late.assign(static_cast<std::size_t>(steps_late), wire.put);
 }
 
 void show_text(PlantState& state, FaultedPoint& point, double dt_s) {
-    const bool fresh = !(point.raw_text == point.last_text);
-    point.last_text = point.raw_text;
-    WireText text = point.raw_text;
+    TextWire& wire = base::at(state.texts, point.text);
+    const bool fresh = !(wire.put == point.last_text);
+    point.last_text = wire.put;
+    WireText text = wire.put;
     for (PointFault& f : point.faults) {
         if (fresh) {
             f.clock.last = false;
             f.phase = f.defect == Defect::Noise ? state.random.share() : 0.0;
         }
-        advance_clock(f.clock, point.raw_text.length > 0, dt_s, state);
+        advance_clock(f.clock, wire.put.length > 0, dt_s, state);
         if (f.clock.active)
             text = shown(f, text, dt_s);
         else
             f.text = text;
     }
-    if (!(text == point.shown_text)) point.raw += 1.0;
-    point.shown_text = text;
-    state.texts[static_cast<std::size_t>(point.text)] = text;
-    state.points[static_cast<std::size_t>(point.point)] = point.raw;
+    if (text == wire.shown) return;
+    wire.shown = text;
+    base::at(state.wires, point.point).shown += 1.0;
 }
 
 }  // namespace vyard::plant

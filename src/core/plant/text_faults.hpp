@@ -6,9 +6,9 @@
 namespace vyard::plant {
 
 /// A defect that is newly put on a wire: what is stuck stays at the text it shows, what is late has shown it all along.
-void start_text_fault(PointFault& fault, const FaultedPoint& point, int steps_late);
+void start_text_fault(PointFault& fault, const TextWire& wire, int steps_late);
 
-/// Puts on the wire what the defects make of FaultedPoint::raw_text. Each new text counts as a signal. `dt_s` 0 asks
+/// Makes what the wire shows from what was put on it. Each new text counts as a signal. `dt_s` 0 asks
 /// again in one step.
 void show_text(PlantState& state, FaultedPoint& point, double dt_s);
 

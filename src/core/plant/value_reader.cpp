@@ -167,7 +167,7 @@ std::optional<ParameterValue> ValueReader::number_list(const ParameterSpec& p, c
     for (const DefinitionValue& v : value.list) {
         const auto number = quantity(v, p.dimension, 0.0, 1e6);
         if (!number) return std::nullopt;
-        out.values[static_cast<std::size_t>(out.count++)] = *number;
+        base::at(out.values, out.count++) = *number;
     }
     return out;
 }

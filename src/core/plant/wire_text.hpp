@@ -1,4 +1,5 @@
-// What a wire of text carries.
+// What wires carry: what was put on them (by a device or a controller), and what they show once their defects have
+// acted. Whoever looks at a wire, a controller, an actuator or a condition, sees what it shows.
 #pragma once
 
 #include <algorithm>
@@ -25,6 +26,17 @@ struct WireText {
         return true;
     }
     bool operator==(const WireText& other) const { return view() == other.view(); }
+};
+
+/// BOOL as 0 and 1; of a text how often it changed.
+struct Wire {
+    double put = 0.0, shown = 0.0;
+};
+
+/// The texts of a wire of text.
+struct TextWire {
+    WireText put, shown;
+    bool defective = false;  ///< Its defects, and nothing else, make what it shows.
 };
 
 }  // namespace vyard::plant

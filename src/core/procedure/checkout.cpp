@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <array>
 #include <cmath>
 
 namespace vyard::procedure {
@@ -39,11 +41,6 @@ class Checkout {
             line.remark = "a text: try it by hand";
             return;
         }
-        const bool part_of_word = join.bit != tag().bit || !join.order.plain();
-        if (!line.input && part_of_word) {
-            line.remark = "a part of a word, or in another order of bytes: it cannot be forced alone";
-            return;
-        }
         for (const double value : values(line.input))
             line.probes.push_back(line.input ? from_plant(value) : from_tag(value));
         const bool all = std::all_of(line.probes.begin(), line.probes.end(), [](const Probe& r) { return r.met; });
@@ -52,10 +49,9 @@ class Checkout {
     }
 
   private:
-    const plant::PointModel& point() const { return model_->plant->points[static_cast<std::size_t>(join_->point)]; }
+    const plant::PointModel& point() const { return base::at(model_->plant->points, join_->point); }
     const logic::Variable& tag() const {
-        return model_->controllers[static_cast<std::size_t>(join_->controller)]
-            .program->variables[static_cast<std::size_t>(join_->variable)];
+        return base::at(base::at(model_->controllers, join_->controller).program->variables, join_->variable);
     }
     std::string name_of_tag() const {
         const std::string part =
@@ -63,7 +59,7 @@ class Checkout {
                 ? fmt::format(".%X{}", (join_->offset - tag().offset) * 8 + static_cast<std::uint32_t>(join_->bit))
                 : "";
         if (model_->controllers.size() == 1) return tag().path + part;
-        return model_->controllers[static_cast<std::size_t>(join_->controller)].name + "." + tag().path + part;
+        return base::at(model_->controllers, join_->controller).name + "." + tag().path + part;
     }
 
     /// What to put on the end that is moved, in its own unit.
@@ -103,7 +99,7 @@ class Checkout {
     }
 
     void scan(session::Session& session) const {
-        const base::Nanoseconds scan = model_->controllers[static_cast<std::size_t>(join_->controller)].scan;
+        const base::Nanoseconds scan = base::at(model_->controllers, join_->controller).scan;
         base::Nanoseconds end = session.now() + 2 * scan;
         if (const wiring::Module* m = module()) end += m->filter + m->delay + m->update;
         while (session.now() < end) session.step();
@@ -111,8 +107,8 @@ class Checkout {
 
     const wiring::Module* module() const {
         if (join_->channel < 0) return nullptr;
-        const wiring::Channel& channel = model_->wiring.channels[static_cast<std::size_t>(join_->channel)];
-        return &model_->wiring.modules[static_cast<std::size_t>(channel.module)];
+        const wiring::Channel& channel = base::at(model_->wiring.channels, join_->channel);
+        return &base::at(model_->wiring.modules, channel.module);
     }
     /// What the steps of a converter may take away, at the end that is watched.
     double coarseness(bool input) const {
@@ -126,22 +122,29 @@ class Checkout {
         session::Session session = rest_;
         session.set_point_fault(join_->point, plant::Defect::Stuck, value);
         scan(session);
-        const auto& state = session.controller(join_->controller);
-        const double seen = wiring::tag_value(*join_, state);
+        const double seen = wiring::tag_value(*join_, session.controller(join_->controller).memory.data());
         const double expected = promised(value, true);
-        return {plant_text(value), logic::value_text(join_->type, expected), logic::value_text(join_->type, seen),
-                near(seen, expected, coarseness(true))};
+        return {plant_text(value), tag_text(expected), tag_text(seen), near(seen, expected, coarseness(true))};
     }
 
+    std::string tag_text(double value) const { return logic::value_text(logic::value_of(join_->type, value)); }
+
+    /// Forced where the join takes it from: the whole tag, a bit of it, its bytes in the order they are joined in.
     Probe from_tag(double value) {
         session::Session session = rest_;
-        session.enter_force(join_->controller, join_->variable, value);
+        controller::Spot spot{join_->variable, join_->type, join_->offset, join_->bit};
+        logic::Value given = logic::value_of(join_->type, value);
+        if (!join_->order.plain()) {
+            std::array<std::byte, 8> bytes{};
+            logic::write_value(bytes.data(), given, 0, -1);
+            given.bits = static_cast<std::uint64_t>(wiring::reordered(join_->order, join_->type, bytes));
+        }
+        session.enter_force(join_->controller, {name_of_tag(), spot, given});
         session.switch_forces(true);
         scan(session);
-        const double seen = session.plant().points[static_cast<std::size_t>(join_->point)];
+        const double seen = session.plant().shown(join_->point);
         const double expected = promised(value, false);
-        return {logic::value_text(join_->type, value), plant_text(expected), plant_text(seen),
-                near(seen, expected, coarseness(false))};
+        return {tag_text(value), plant_text(expected), plant_text(seen), near(seen, expected, coarseness(false))};
     }
 
     /// Equal but for the rounding of REAL, and `coarse`.
@@ -156,7 +159,7 @@ class Checkout {
     }
 
     std::string likely_cause(const CheckoutLine& line) const {
-        if (!model_->controllers[static_cast<std::size_t>(join_->controller)].program->initial_memory.empty() &&
+        if (!base::at(model_->controllers, join_->controller).program->initial_memory.empty() &&
             !rest_.controller(join_->controller).running)
             return "the controller is stopped";
         if (line.input && tag().written) return "the logic writes this tag itself";

@@ -2,37 +2,47 @@
 
 namespace vyard::procedure {
 
-Evaluator::Evaluator(const logic::ConditionSet& conditions, const std::vector<session::Signal>& signals)
-    : conditions_(conditions), signals_(signals), memory_(conditions.initial_memory) {}
+Evaluator::Evaluator(std::shared_ptr<const Conditions> conditions)
+    : conditions_(std::move(conditions)), memory_(conditions_->set.initial_memory) {}
 
 void Evaluator::arm(int condition) {
-    for (const std::uint32_t at : conditions_.conditions[static_cast<std::size_t>(condition)].edges)
-        memory_[at] = std::byte{0};
+    for (const std::uint32_t at : model(condition).edges) memory_[at] = std::byte{0};
 }
 
-bool Evaluator::evaluate(int number, const session::Session& session) {
-    const logic::Condition& condition = conditions_.conditions[static_cast<std::size_t>(number)];
+Answer Evaluator::evaluate(int number, const session::Session& session) {
+    const logic::Condition& condition = model(number);
     for (const int n : condition.names) {
-        const logic::Gathered& g = conditions_.gathered[static_cast<std::size_t>(n)];
-        const session::Signal& signal = signals_[static_cast<std::size_t>(g.source)];
+        const logic::Gathered& g = base::at(conditions_->set.gathered, n);
+        const session::Signal& signal = base::at(conditions_->signals, g.source);
         if (logic::is_text(g.type)) {
             logic::assign_text(memory_.data() + g.offset, g.type, session::read_text(session, signal));
-        } else {
+        } else if (signal.of_plant()) {
             logic::write_number(memory_.data(), g.type, g.offset, -1, session::read(session, signal));
+        } else {
+            logic::write_bits(memory_.data(), g.type, g.offset, -1, session::bits(session, signal));
         }
     }
-    const auto done = logic::execute(conditions_.view(), condition.entry, memory_.data(), session.now().count(), 0);
-    // A division by zero while looking is no TRUE.
-    return done.outcome == logic::Outcome::Done && memory_[condition.result] != std::byte{0};
+    const auto done =
+        logic::execute(conditions_->set.view(), condition.entry, memory_.data(), session.now().count(), 0);
+    if (done.outcome != logic::Outcome::Done) return {Answer::Kind::Unknown, done.outcome};
+    return {memory_[condition.result] != std::byte{0} ? Answer::Kind::True : Answer::Kind::False, done.outcome};
 }
 
-std::vector<std::pair<std::string, std::string>> Evaluator::values(int number, const session::Session& session) const {
-    std::vector<std::pair<std::string, std::string>> out;
-    for (const int n : conditions_.conditions[static_cast<std::size_t>(number)].names) {
-        const logic::Gathered& g = conditions_.gathered[static_cast<std::size_t>(n)];
-        const session::Signal& signal = signals_[static_cast<std::size_t>(g.source)];
-        out.emplace_back(g.name, session::value_text(session, signal));
+std::vector<NamedValue> Evaluator::values(int number, const session::Session& session) const {
+    std::vector<NamedValue> out;
+    for (const int n : model(number).names) {
+        const logic::Gathered& g = base::at(conditions_->set.gathered, n);
+        out.emplace_back(g.name, session::explained_text(session, base::at(conditions_->signals, g.source)));
     }
+    return out;
+}
+
+std::vector<std::string> Evaluator::not_holding(int number, const session::Session& session) {
+    std::vector<std::string> out;
+    for (const int part : model(number).parts) {
+        if (!evaluate(part, session).yes()) out.push_back(model(part).text);
+    }
+    if (out.empty()) out.push_back(model(number).text);
     return out;
 }
 

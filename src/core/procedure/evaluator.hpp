@@ -1,28 +1,50 @@
-// Computes conditions against a session. Looks only; holds the memory that rises() and falls() need.
+// Computes conditions against a session. Looks only; holds the memory that rises() and falls() need. A value: a copy
+// goes on as the original would.
 #pragma once
 
+#include <memory>
 #include <string>
 #include <utility>
 #include <vector>
 
-#include "core/procedure/book.hpp"
+#include "core/session/signals.hpp"
 
 namespace vyard::procedure {
 
+/// Compiled conditions, and what their names mean, by Gathered::source.
+struct Conditions {
+    logic::ConditionSet set;
+    std::vector<session::Signal> signals;
+};
+
+/// What a condition came to. One that cannot be computed is neither TRUE nor FALSE.
+struct Answer {
+    enum class Kind : std::uint8_t { False, True, Unknown } kind = Kind::False;
+    logic::Outcome outcome = logic::Outcome::Done;  ///< Unknown: why.
+
+    bool yes() const { return kind == Kind::True; }
+    bool unknown() const { return kind == Kind::Unknown; }
+};
+
+/// A name and its value, for people.
+using NamedValue = std::pair<std::string, std::string>;
+
 class Evaluator {
   public:
-    Evaluator(const logic::ConditionSet& conditions, const std::vector<session::Signal>& signals);
+    explicit Evaluator(std::shared_ptr<const Conditions> conditions);
 
     /// Forgets what rises() and falls() saw, at the start of a new wait.
     void arm(int condition);
     /// Cost: the names of the condition plus its instructions.
-    bool evaluate(int condition, const session::Session& session);
-    /// Each name of the condition with its value now, for people.
-    std::vector<std::pair<std::string, std::string>> values(int condition, const session::Session& session) const;
+    Answer evaluate(int condition, const session::Session& session);
+    /// Each name of the condition with its value now and why it is not the logic's.
+    std::vector<NamedValue> values(int condition, const session::Session& session) const;
+    /// The parts between its outermost ANDs that do not hold now, as written; the condition itself when it has none.
+    std::vector<std::string> not_holding(int condition, const session::Session& session);
+    const logic::Condition& model(int condition) const { return base::at(conditions_->set.conditions, condition); }
 
   private:
-    const logic::ConditionSet& conditions_;
-    const std::vector<session::Signal>& signals_;
+    std::shared_ptr<const Conditions> conditions_;
     std::vector<std::byte> memory_;
 };
 

@@ -39,7 +39,7 @@ bool OrderReader::fault(Line& line, Order& order) {
                            hint);
         return false;
     }
-    const plant::Kind& kind = *model_.plant->devices[static_cast<std::size_t>(device)].kind;
+    const plant::Kind& kind = *base::at(model_.plant->devices, device).kind;
     const std::string fault_name(line.current().text);
     order.fault = line.done() ? nullptr : kind.find_fault(fault_name);
     if (order.fault == nullptr) {
@@ -64,7 +64,7 @@ bool OrderReader::fault(Line& line, Order& order) {
 }
 
 bool OrderReader::defect_of_point(Line& line, Order& order, int point, const plant::DefectSpec& defect) {
-    const plant::PointModel& p = model_.plant->points[static_cast<std::size_t>(point)];
+    const plant::PointModel& p = base::at(model_.plant->points, point);
     const bool text = p.type == plant::PointType::Text;
     if (defect.defect == plant::Defect::Stuck && !text) return stuck(line, order, point);
     order.action = Action::FaultPoint;
@@ -147,7 +147,7 @@ bool OrderReader::timing(Line& line, Order& order) {
 }
 
 bool OrderReader::stuck(Line& line, Order& order, int point) {
-    const plant::PointModel& p = model_.plant->points[static_cast<std::size_t>(point)];
+    const plant::PointModel& p = base::at(model_.plant->points, point);
     order.action = Action::FaultPoint;
     order.point = point;
     order.defect = plant::Defect::Stuck;
@@ -189,7 +189,7 @@ bool OrderReader::fault_of_module(Line& line, Order& order, int number) {
     if (number < 0) return false;
     order.action = Action::FaultModule;
     order.module = number;
-    const wiring::Module& module = model_.wiring.modules[static_cast<std::size_t>(number)];
+    const wiring::Module& module = base::at(model_.wiring.modules, number);
     if (line.accept("lost")) return true;
     const bool fuse = line.is_word("fuse");
     if (!fuse && !line.is_word("channel")) {

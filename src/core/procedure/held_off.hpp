@@ -13,11 +13,11 @@ namespace vyard::procedure {
 struct HeldOff {
     std::string tag;
     base::Place place;                 ///< Of the assignment.
-    std::vector<std::string> missing;  ///< Its parts between ANDs that are FALSE, as written.
+    std::vector<std::string> missing;  ///< Its parts that do not hold, see logic::Why.
 };
 
-/// BOOL tags that are FALSE now and have one plain assignment `tag := a AND b ...` in a program. Parts that cannot be
-/// looked at from outside (calls, variables of functions) are passed over. Cost: the assignments' text.
+/// BOOL tags that the logic has FALSE now, an entry for each place that could make them TRUE or makes them FALSE.
+/// Cost: the statements of the programs.
 std::vector<HeldOff> held_off(const session::Session& session);
 
 }  // namespace vyard::procedure

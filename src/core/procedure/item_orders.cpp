@@ -6,11 +6,10 @@ namespace vyard::procedure {
 std::optional<int> OrderReader::surface(Line& line) {
     const base::Place where = line.place();
     const auto found = device(line, "a belt or chute");
-    if (!found || model_.plant->devices[static_cast<std::size_t>(*found)].surface != plant::kNone) return found;
-    diagnostics_.error(
-        Code::WrongDevice, where,
-        fmt::format("'{}' carries no items", model_.plant->devices[static_cast<std::size_t>(*found)].name),
-        "name a belt or chute");
+    if (!found || base::at(model_.plant->devices, *found).surface != plant::kNone) return found;
+    diagnostics_.error(Code::WrongDevice, where,
+                       fmt::format("'{}' carries no items", base::at(model_.plant->devices, *found).name),
+                       "name a belt or chute");
     return std::nullopt;
 }
 
@@ -65,7 +64,7 @@ bool OrderReader::place(Line& line, Order& order) {
     const base::Place along_place = line.place();
     order.along_m = quantity(line, Dimension::Length);
     if (!order.along_m) return false;
-    const double length_m = model_.plant->devices[static_cast<std::size_t>(*found)].length_m;
+    const double length_m = base::at(model_.plant->devices, *found).length_m;
     if (*order.along_m < 0.0 || *order.along_m > length_m) {
         diagnostics_.error(Code::OutOfRange, along_place,
                            fmt::format("{:g} m is out of range; it is {:g} m long", *order.along_m, length_m));

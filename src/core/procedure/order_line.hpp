@@ -42,21 +42,38 @@ struct OrderReader::Line {
     }
     std::string found() const { return done() ? "the end of the line" : fmt::format("'{}'", current().text); }
 
-    /// A dotted name; "" when there is none.
+    /// A name with its parts and elements, "places[2].full", "status.%X3", or an address; "" when there is none.
     std::string name(base::Place& where) {
         where = place();
-        if (current().kind != TokenKind::Identifier) return {};
-        std::string out(current().text);
-        ++at;
-        while (current().kind == TokenKind::Symbol && current().text == "." &&
-               tokens[at + 1].kind == TokenKind::Identifier) {
-            out += '.';
-            out += tokens[at + 1].text;
-            at += 2;
+        const bool address = current().kind == TokenKind::DirectAddress;
+        if (current().kind != TokenKind::Identifier && !address) return {};
+        const std::size_t first = at++;
+        const auto symbol = [&](std::size_t i, std::string_view text) {
+            return tokens[i].kind == TokenKind::Symbol && tokens[i].text == text;
+        };
+        while (!done()) {
+            const TokenKind next = tokens[std::min(at + 1, tokens.size() - 1)].kind;
+            if (symbol(at, ".") && (next == TokenKind::Identifier || next == TokenKind::DirectAddress)) {
+                at += 2;
+                continue;
+            }
+            std::size_t close = at;
+            if (symbol(at, "[")) {
+                while (tokens[close].kind != TokenKind::End && !symbol(close, "]")) ++close;
+            }
+            if (close == at || tokens[close].kind == TokenKind::End) break;
+            at = close + 1;
         }
         const Token& last = tokens[at - 1];
         where.length = last.span.column + last.span.length - where.column;
-        return out;
+        return text(first, at);
+    }
+    /// As written, from one token up to another.
+    std::string text(std::size_t first, std::size_t end) const {
+        if (end <= first) return {};
+        const auto begin = static_cast<std::size_t>(tokens[first].text.data() - source->text.data());
+        const auto stop = static_cast<std::size_t>(tokens[end - 1].text.data() - source->text.data());
+        return source->text.substr(begin, stop + tokens[end - 1].text.size() - begin);
     }
 };
 

@@ -26,8 +26,8 @@ const std::vector<std::string>& OrderReader::verbs() {
                 if (std::find(out.begin(), out.end(), c.verb) == out.end()) out.push_back(c.verb);
             }
         }
-        for (const char* verb : {"force", "unforce", "forces", "fault", "heal", "take", "place", "shift", "swap",
-                                 "stop", "start", "wait", "expect", "note"})
+        for (const char* verb : {"force", "unforce", "forces", "write", "fault", "heal", "take", "place", "shift",
+                                 "swap", "stop", "start", "wait", "expect", "measure", "note"})
             out.emplace_back(verb);
         return out;
     }();
@@ -68,6 +68,10 @@ std::optional<Order> OrderReader::dispatch(Line& line, const std::string& verb) 
         ok = force(line, order);
     } else if (verb == "unforce") {
         ok = unforce(line, order);
+    } else if (verb == "write") {
+        ok = write(line, order);
+    } else if (verb == "measure") {
+        ok = measure(line, order);
     } else if (verb == "forces") {
         const bool on = line.accept("on");
         ok = on || line.accept("off");
@@ -186,7 +190,7 @@ std::optional<int> OrderReader::device(Line& line, const char* what) {
 }
 
 bool OrderReader::unknown_control(int device, const std::string& verb, const base::Place& place) {
-    const plant::DeviceModel& d = model_.plant->devices[static_cast<std::size_t>(device)];
+    const plant::DeviceModel& d = base::at(model_.plant->devices, device);
     std::vector<std::string> known;
     for (const plant::ControlSpec& c : d.kind->controls) known.push_back(c.verb);
     diagnostics_.error(Code::UnknownControl, place,
@@ -199,7 +203,7 @@ bool OrderReader::control(Line& line, Order& order, const std::string& verb) {
     const base::Place where = line.place();
     const auto found = device(line, "a device with a hand control");
     if (!found) return false;
-    const plant::DeviceModel& d = model_.plant->devices[static_cast<std::size_t>(*found)];
+    const plant::DeviceModel& d = base::at(model_.plant->devices, *found);
     order.device = *found;
     order.control = d.kind->find_control(verb);
     if (order.control == nullptr) return unknown_control(*found, verb, where);
@@ -239,67 +243,92 @@ bool OrderReader::control(Line& line, Order& order, const std::string& verb) {
     }
     if (verb == "press" && line.accept("for")) {
         order.opposite = d.kind->find_control("release");
-        const auto hold = time(line.source, line.tokens, line.at);
-        if (!hold || order.opposite == nullptr) return false;
+        if (!duration(line, order.time) || order.opposite == nullptr) return false;
         order.action = Action::HoldControl;
-        order.time = *hold;
     }
     return true;
 }
 
-bool OrderReader::force(Line& line, Order& order) {
+/// The place of a name that can be forced or written.
+bool OrderReader::find_target(Line& line, Order& order) {
     base::Place where;
-    const std::string name = line.name(where);
-    const auto [c, v] = wiring::find_tag(model_.controllers, name);
-    if (c < 0) {
+    order.tag = line.name(where);
+    if (order.tag.empty()) {
+        diagnostics_.error(Code::Syntax, where, fmt::format("expected a tag, found {}", line.found()));
+        return false;
+    }
+    const bool in_logic = base::fold(order.tag).starts_with("logic.");
+    const auto found = wiring::find_spots(model_.controllers, in_logic ? order.tag.substr(6) : order.tag);
+    if (found.empty()) {
         std::vector<std::string> known;
         for (const auto& controller : model_.controllers) {
             for (const logic::Variable& variable : controller.program->variables) known.push_back(variable.path);
         }
-        diagnostics_.error(Code::UnknownTag, where, fmt::format("no tag is named '{}'", name),
-                           base::name_hint(name, known));
+        diagnostics_.error(Code::UnknownTag, where, fmt::format("no tag is named '{}'", order.tag),
+                           base::name_hint(order.tag, known));
         return false;
     }
-    order.action = Action::Force;
-    order.controller = c;
-    order.variable = v;
-    if (!line.accept_symbol("=") && !line.accept("to") && !line.accept_symbol(":=")) {
-        diagnostics_.error(Code::Syntax, line.place(), fmt::format("expected '=' and a value, found {}", line.found()));
+    if (found.size() > 1) {
+        std::string ways;
+        for (const auto& f : found)
+            ways += (ways.empty() ? "" : " or ") + wiring::spot_name(model_.controllers, f.controller, f.spot);
+        diagnostics_.error(Code::UnknownTag, where,
+                           fmt::format("'{}' may mean {} different tags", order.tag, found.size()), "write " + ways);
         return false;
     }
-    const Elementary type =
-        model_.controllers[static_cast<std::size_t>(c)].program->variables[static_cast<std::size_t>(v)].type;
-    const base::Place value_place = line.place();
-    if (logic::is_text(type)) {
-        diagnostics_.error(Code::TypeMismatch, where, fmt::format("'{}' is a text; texts cannot be forced", name));
+    order.controller = found[0].controller;
+    order.spot = found[0].spot;
+    order.tag = wiring::spot_name(model_.controllers, order.controller, order.spot);
+    const logic::Program& program = *base::at(model_.controllers, order.controller).program;
+    if (order.spot.variable >= 0 && base::at(program.variables, order.spot.variable).constant) {
+        diagnostics_.error(Code::NotAssignable, where,
+                           fmt::format("'{}' is declared CONSTANT: the logic was compiled with its value", order.tag));
         return false;
     }
-    if (type == Elementary::Bool) {
-        const bool on = line.accept("true");
-        if (on || line.accept("false")) {
-            order.value = on ? 1.0 : 0.0;
-            return true;
-        }
-        diagnostics_.error(Code::TypeMismatch, value_place,
-                           fmt::format("'{}' is BOOL; expected TRUE or FALSE, found {}", name, line.found()));
-        return false;
-    }
-    if (type == Elementary::Time) {
-        const auto value = time(line.source, line.tokens, line.at);
-        if (value) order.value = static_cast<double>(value->count());
-        return value.has_value();
-    }
-    const auto value = quantity(line, Dimension::Plain);
-    if (!value) return false;
-    const bool whole = *value == static_cast<double>(static_cast<std::int64_t>(*value));
-    if (!logic::is_real(type) &&
-        (!whole || !logic::literal_fits(type, static_cast<std::uint64_t>(std::abs(*value)), *value < 0))) {
-        diagnostics_.error(Code::OutOfRange, value_place,
-                           fmt::format("{} does not fit {}, the type of '{}'", *value, logic::type_name(type), name));
-        return false;
-    }
-    order.value = *value;
     return true;
+}
+
+bool OrderReader::tag_and_value(Line& line, Order& order, const char* verb) {
+    if (!find_target(line, order)) return false;
+    if (!line.accept_symbol("=") && !line.accept("to") && !line.accept_symbol(":=")) {
+        diagnostics_.error(Code::Syntax, line.place(), fmt::format("expected '=' and a value, found {}", line.found()),
+                           fmt::format("{} {} = ...", verb, order.tag));
+        return false;
+    }
+    const base::Place value_place = line.place();
+    const std::size_t first = line.at;
+    while (!line.done()) ++line.at;
+    const std::string text = line.text(first, line.at);
+    const logic::Program& program = *base::at(model_.controllers, order.controller).program;
+    const logic::Variable* v = order.spot.variable >= 0 ? &base::at(program.variables, order.spot.variable) : nullptr;
+    const bool whole = v != nullptr && v->type == order.spot.type;
+    auto parsed = logic::parse_value(text, order.spot.type, whole ? v->names.get() : nullptr);
+    const char* type = whole && v->names != nullptr ? v->type_text.c_str() : logic::type_name(order.spot.type);
+    if (!parsed.value) {
+        diagnostics_.error(Code::TypeMismatch, value_place,
+                           fmt::format("'{}' is {}; expected {}, found {}", order.tag, type, parsed.expected,
+                                       text.empty() ? "the end of the line" : fmt::format("'{}'", text)));
+        return false;
+    }
+    const std::uint32_t room = controller::size_of(program, order.spot);
+    if (logic::is_text(order.spot.type) &&
+        logic::text_size(order.spot.type, static_cast<int>(parsed.value->text.size())) > room) {
+        diagnostics_.error(Code::OutOfRange, value_place,
+                           fmt::format("this text is longer than '{}' can hold", order.tag));
+        return false;
+    }
+    order.tag_value = std::move(*parsed.value);
+    return true;
+}
+
+bool OrderReader::force(Line& line, Order& order) {
+    order.action = Action::Force;
+    return tag_and_value(line, order, "force");
+}
+
+bool OrderReader::write(Line& line, Order& order) {
+    order.action = Action::Write;
+    return tag_and_value(line, order, "write");
 }
 
 bool OrderReader::unforce(Line& line, Order& order) {
@@ -307,14 +336,8 @@ bool OrderReader::unforce(Line& line, Order& order) {
         order.action = Action::UnforceAll;
         return true;
     }
-    base::Place where;
-    const std::string name = line.name(where);
-    std::tie(order.controller, order.variable) = wiring::find_tag(model_.controllers, name);
     order.action = Action::Unforce;
-    if (order.controller >= 0) return true;
-    diagnostics_.error(Code::UnknownTag, where, fmt::format("no tag is named '{}'", name),
-                       "unforce TAG, or unforce all");
-    return false;
+    return find_target(line, order);
 }
 
 bool OrderReader::stop_or_start(Line& line, Order& order) {
@@ -340,47 +363,142 @@ bool OrderReader::stop_or_start(Line& line, Order& order) {
     return false;
 }
 
+/// A time, or so many scans, which last as long as the longest of all controllers.
+bool OrderReader::duration(Line& line, base::Nanoseconds& out) {
+    const bool scans = line.current().kind == TokenKind::Integer &&
+                       line.tokens[line.at + 1].kind == TokenKind::Identifier &&
+                       base::fold(line.tokens[line.at + 1].text).starts_with("scan");
+    if (!scans) {
+        const auto duration = time(line.source, line.tokens, line.at);
+        if (duration) out = *duration;
+        return duration.has_value();
+    }
+    const base::Place where = line.place();
+    const std::uint64_t count = line.current().integer;
+    base::Nanoseconds longest = model_.step;
+    for (const auto& c : model_.controllers) longest = std::max(longest, c.scan);
+    line.at += 2;
+    out = longest * static_cast<std::int64_t>(std::min<std::uint64_t>(count, 1'000'000));
+    if (count >= 1 && count <= 1'000'000) return true;
+    diagnostics_.error(Code::OutOfRange, where, "a number of scans is 1 to 1000000");
+    return false;
+}
+
+bool OrderReader::limits(const base::SourcePtr& source, const std::vector<Token>& tokens, std::size_t& at, bool hold,
+                         Limits& out) {
+    Line line{source, tokens, at};
+    bool before_given = false;
+    for (bool more = true; more;) {
+        const base::Place where = line.place();
+        base::Nanoseconds value{};
+        const auto twice = [&](bool given, const char* word) {
+            if (given) diagnostics_.error(Code::Syntax, where, fmt::format("'{}' stands here twice", word));
+            return given;
+        };
+        if (line.accept("within")) {
+            if (twice(out.within.has_value(), "within") || !duration(line, value)) return false;
+            out.within = value;
+        } else if (hold && line.accept("for")) {
+            if (twice(out.hold.has_value(), "for") || !duration(line, value)) return false;
+            out.hold = value;
+        } else if (line.accept("not")) {
+            if (twice(before_given, "not before")) return false;
+            before_given = true;
+            if (!line.accept("before")) {
+                diagnostics_.error(Code::Syntax, line.place(),
+                                   fmt::format("expected 'not before' and a time, found {}", line.found()));
+                return false;
+            }
+            if (!duration(line, out.not_before)) return false;
+        } else {
+            more = false;
+        }
+    }
+    at = line.at;
+    if (!out.within || out.not_before <= *out.within) return true;
+    diagnostics_.error(Code::OutOfRange, logic::place_in(source, tokens[at - 1].span),
+                       fmt::format("not before {} cannot be within {}", base::time_text(out.not_before),
+                                   base::time_text(*out.within)));
+    return false;
+}
+
 bool OrderReader::wait(Line& line, Order& order) {
     if (!line.accept("until")) {
         order.action = Action::Wait;
-        const auto duration = time(line.source, line.tokens, line.at);
-        if (duration) order.time = *duration;
-        return duration.has_value();
+        return duration(line, order.time);
     }
     order.action = Action::WaitUntil;
-    order.time = kDefaultPatience;
     order.condition = condition(line.source, line.tokens, line.at);
     if (order.condition < 0) return false;
-    if (line.accept("within")) {
-        const auto limit = time(line.source, line.tokens, line.at);
-        if (!limit) return false;
-        order.time = *limit;
-    }
+    Limits found;
+    if (!limits(line.source, line.tokens, line.at, false, found)) return false;
+    order.within = found.within.value_or(kDefaultPatience);
+    order.not_before = found.not_before;
     return true;
 }
 
 bool OrderReader::expect(Line& line, Order& order) {
+    Limits found;
+    const bool stopped = line.is_word("stopped") && line.tokens[line.at + 1].kind != TokenKind::Symbol;
+    if (stopped) {
+        ++line.at;
+        order.action = Action::ExpectStopped;
+        order.controller = 0;
+        const bool named = !line.done() && !line.is_word("within");
+        if ((named || model_.controllers.size() != 1) && !stop_or_start(line, order)) return false;
+        if (!limits(line.source, line.tokens, line.at, false, found)) return false;
+        order.within = found.within;
+        return true;
+    }
     order.action = Action::Expect;
     order.condition = condition(line.source, line.tokens, line.at);
-    if (order.condition < 0) return false;
-    const bool within = line.accept("within");
-    if (!within && !line.accept("for")) return true;
-    const auto duration = time(line.source, line.tokens, line.at);
-    if (!duration) return false;
-    order.action = within ? Action::ExpectWithin : Action::ExpectFor;
-    order.time = *duration;
+    if (order.condition < 0 || !limits(line.source, line.tokens, line.at, true, found)) return false;
+    order.within = found.within;
+    order.hold = found.hold;
+    order.not_before = found.not_before;
+    if (order.not_before.count() > 0 && !order.within) {
+        diagnostics_.error(Code::Syntax, logic::place_in(line.source, line.tokens[line.at - 1].span),
+                           "'not before' goes with 'within'", "expect A within 9 s not before 7 s");
+        return false;
+    }
+    return true;
+}
+
+bool OrderReader::measure(Line& line, Order& order) {
+    order.action = Action::Measure;
+    if (line.current().kind == TokenKind::Text) {
+        order.name = line.current().text.substr(1, line.current().text.size() - 2);
+        ++line.at;
+    }
+    const auto next = [&](const char* word) {
+        if (line.accept(word)) return true;
+        diagnostics_.error(Code::Syntax, line.place(),
+                           fmt::format("expected '{}' and a condition, found {}", word, line.found()),
+                           "measure \"name\" from rises(a) to falls(b) within 5 s");
+        return false;
+    };
+    if (!next("from") || (order.condition = condition(line.source, line.tokens, line.at)) < 0) return false;
+    if (!next("to") || (order.until = condition(line.source, line.tokens, line.at)) < 0) return false;
+    Limits found;
+    if (!limits(line.source, line.tokens, line.at, false, found)) return false;
+    order.within = found.within;
+    order.not_before = found.not_before;
     return true;
 }
 
 std::string perform(session::Session& session, const Order& o) {
     const plant::PlantModel& plant = *session.model().plant;
-    const auto device_name = [&] { return plant.devices[static_cast<std::size_t>(o.device)].name; };
+    const auto device_name = [&] { return base::at(plant.devices, o.device).name; };
     switch (o.action) {
         case Action::Control: session.use_control(o.device, *o.control, o.value); break;
         case Action::HoldControl: session.hold_control(o.device, *o.control, *o.opposite, o.time); break;
-        case Action::Force: session.enter_force(o.controller, o.variable, o.value); break;
+        case Action::Force: session.enter_force(o.controller, {o.tag, o.spot, o.tag_value}); break;
+        case Action::Write:
+            if (!session.controller(o.controller).running) return "the controller is stopped; nothing is written";
+            session.write(o.controller, o.spot, o.tag_value);
+            break;
         case Action::Unforce:
-            if (!session.remove_force(o.controller, o.variable)) return "it was not forced";
+            if (!session.remove_force(o.controller, o.spot)) return "it was not forced";
             break;
         case Action::UnforceAll: session.remove_all_forces(); break;
         case Action::ForcesOn: session.switch_forces(true); break;
@@ -391,7 +509,7 @@ std::string perform(session::Session& session, const Order& o) {
         case Action::HealPoint: session.heal_point(o.point); break;
         case Action::HealAll: session.heal_all(); break;
         case Action::FaultModule: {
-            wiring::ModuleState fault = session.rack().modules[static_cast<std::size_t>(o.module)];
+            wiring::ModuleState fault = base::at(session.rack().modules, o.module);
             const auto bit = 1U << static_cast<unsigned>(o.value);
             if (o.module_fault == Order::ModuleFault::Lost) fault.lost = true;
             if (o.module_fault == Order::ModuleFault::Channel) fault.broken |= bit;
@@ -425,8 +543,8 @@ std::string perform(session::Session& session, const Order& o) {
         case Action::Wait:
         case Action::WaitUntil:
         case Action::Expect:
-        case Action::ExpectWithin:
-        case Action::ExpectFor: break;
+        case Action::ExpectStopped:
+        case Action::Measure: break;
     }
     return {};
 }
@@ -460,19 +578,20 @@ logic::Resolver signal_resolver(const session::SessionModel& model, std::vector<
                                 base::Diagnostics& diagnostics) {
     return [&model, &signals, &diagnostics, known = std::vector<std::string>()](
                const std::string& name, const base::Place& place) mutable -> std::optional<logic::Resolved> {
-        const auto found = session::find_signal(model, name);
-        if (!found) {
-            diagnostics.error(Code::UnknownName, place, fmt::format("no tag, point or gauge is named '{}'", name),
-                              base::name_hint(name, session::signal_names(model)));
+        const session::Search found = session::search(model, name);
+        if (!found.signal) {
+            diagnostics.error(Code::UnknownName, place, found.problem, found.hint);
             return std::nullopt;
         }
+        const session::Signal& signal = *found.signal;
+        const Dimension dimension = signal.of_plant() ? signal.reading.dimension : Dimension::Plain;
         const std::string key = base::fold(name);
         for (std::size_t i = 0; i < known.size(); ++i) {
-            if (known[i] == key) return logic::Resolved{found->type, static_cast<int>(i)};
+            if (known[i] == key) return logic::Resolved{signal.type, static_cast<int>(i), dimension};
         }
         known.push_back(key);
-        signals.push_back(*found);
-        return logic::Resolved{found->type, static_cast<int>(signals.size()) - 1};
+        signals.push_back(signal);
+        return logic::Resolved{signal.type, static_cast<int>(signals.size()) - 1, dimension};
     };
 }
 

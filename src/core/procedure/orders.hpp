@@ -1,13 +1,18 @@
 // Orders: what an operator says, in procedures and at the live prompt, as text and as checked values.
 //
-//   press panel.start for 200 ms      release panel.start       turn panel.mode to automatic    set panel.dwell to 40 %
-//   force tag = TRUE                  unforce tag | all         forces on | off
-//   fault dip_eye stuck off           fault lift jammed         fault glaze leak 0.1 l/s        heal dip_eye | all
-//   fault dip_eye open_wire           fault eye stuck off every 7th                     fault m trip at random every 30
-//   s for 1 s take from infeed at 1.2 m         place brick on infeed at 0.3 m colour cobalt shift item on infeed at 1
-//   m by 50 mm      turn item on infeed by 90 deg      swap item on infeed for tile stop line start line          start
-//   line warm (RETAIN variables keep their values) wait 2 s                          wait until COND within 60 s expect
-//   COND                       expect COND within 2 s    expect COND for 1 s             note "text"
+//   press panel.start for 200 ms      press panel.start for 1 scan  release panel.start
+//   turn panel.mode to automatic      set panel.dwell to 40 %
+//   force tag = TRUE                  force status.%X3 = TRUE       force %QB0 = 16#FF        unforce tag | all
+//   forces off | on                   write tag = 7 (once)
+//   fault dip_eye stuck off           fault lift jammed             fault glaze leak 0.1 l/s  heal dip_eye | all
+//   fault dip_eye open_wire           fault eye stuck off every 7th fault m trip at random every 30 s for 1 s
+//   take from infeed at 1.2 m         place brick on infeed at 0.3 m colour cobalt
+//   shift item on infeed at 1 m by 50 mm      turn item on infeed by 90 deg      swap item on infeed for tile
+//   stop line                         start line                    start line warm (RETAIN variables keep their
+//   values) wait 2 s                          wait 3 scans                  wait until COND within 60 s expect COND
+//   expect COND within 2 s        expect COND for 1 s expect COND within 2 s for 500 ms (comes and stays) expect COND
+//   within 9 s not before 7 s expect stopped line within 1 s (it is meant to stop by itself) measure "dip" from COND to
+//   COND within 5 s not before 1 s       note "text"
 #pragma once
 
 #include <optional>
@@ -41,12 +46,13 @@ enum class Action : std::uint8_t {
     Stop,
     Start,
     StartWarm,
+    Write,
     Note,
     Wait,
     WaitUntil,
     Expect,
-    ExpectWithin,
-    ExpectFor,
+    ExpectStopped,
+    Measure,
 };
 
 /// How long `wait until` waits when no `within` says otherwise.
@@ -62,7 +68,9 @@ struct Order {
     const plant::ControlSpec* opposite = nullptr;
     const plant::FaultSpec* fault = nullptr;
     int controller = -1;
-    int variable = -1;
+    std::string tag;         ///< Force, Write: as people know it.
+    controller::Spot spot;   ///< Force, Unforce, Write.
+    logic::Value tag_value;  ///< Force, Write.
     int item = 0;
     std::optional<int> colour;
     std::optional<double> along_m;
@@ -72,8 +80,16 @@ struct Order {
     int module = -1;  ///< Of the rack.
     enum class ModuleFault : std::uint8_t { Lost, Channel, Fuse } module_fault = ModuleFault::Lost;
     double value = 0.0;
-    base::Nanoseconds time{};
+    base::Nanoseconds time{};  ///< Wait, HoldControl.
     int condition = -1;
+    int until = -1;                           ///< Measure: where it ends.
+    std::string name;                         ///< Measure.
+    std::optional<base::Nanoseconds> within;  ///< WaitUntil, Expect, ExpectStopped, Measure.
+    std::optional<base::Nanoseconds> hold;    ///< Expect: so long without a break.
+    base::Nanoseconds not_before{};           ///< Expect, Measure.
+
+    /// Whether it takes time, or looks.
+    bool waits() const { return action >= Action::Wait; }
 };
 
 /// Does an order that takes no time. "" when done, else why it could not be.
@@ -91,6 +107,13 @@ class OrderReader {
     /// A time such as `200 ms` or T#200ms at `at`; null after a report.
     std::optional<base::Nanoseconds> time(const base::SourcePtr& source, const std::vector<logic::Token>& line,
                                           std::size_t& at);
+    /// `within T`, `for T`, `not before T`, in any order, as far as the flags allow. False after a report.
+    struct Limits {
+        std::optional<base::Nanoseconds> within, hold;
+        base::Nanoseconds not_before{};
+    };
+    bool limits(const base::SourcePtr& source, const std::vector<logic::Token>& line, std::size_t& at, bool hold,
+                Limits& out);
     /// Reports when anything is left of the line.
     bool at_end(const base::SourcePtr& source, const std::vector<logic::Token>& line, std::size_t at);
 
@@ -102,6 +125,11 @@ class OrderReader {
     bool control(Line& line, Order& order, const std::string& verb);
     bool force(Line& line, Order& order);
     bool unforce(Line& line, Order& order);
+    bool write(Line& line, Order& order);
+    bool tag_and_value(Line& line, Order& order, const char* verb);
+    bool find_target(Line& line, Order& order);
+    bool measure(Line& line, Order& order);
+    bool duration(Line& line, base::Nanoseconds& out);
     std::optional<int> module_named(const std::string& name, const base::Place& where);
     bool fault_of_module(Line& line, Order& order, int number);
     bool fault(Line& line, Order& order);

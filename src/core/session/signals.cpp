@@ -2,9 +2,13 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <bit>
+
 namespace vyard::session {
 
 using logic::Elementary;
+using logic::Value;
 
 Elementary type_of_point(plant::PointType type) {
     switch (type) {
@@ -18,56 +22,186 @@ Elementary type_of_point(plant::PointType type) {
 
 namespace {
 
-const logic::Variable& variable_of(const Session& session, const Signal& signal) {
-    return session.model()
-        .controllers[static_cast<std::size_t>(signal.controller)]
-        .program->variables[static_cast<std::size_t>(signal.variable)];
+const controller::ControllerModel& controller_of(const SessionModel& model, const Signal& signal) {
+    return base::at(model.controllers, signal.controller);
+}
+
+std::uint32_t bytes_of(const controller::Spot& spot) {
+    return spot.bit >= 0 || logic::is_text(spot.type) ? 1U : static_cast<std::uint32_t>(logic::type_size(spot.type));
+}
+
+const std::byte* memory_of(const Session& session, const Signal& signal) {
+    const controller::ControllerState& state = session.controller(signal.controller);
+    return signal.leaves ? controller::leaving(state) : state.memory.data();
+}
+
+Signal signal_of_spot(const SessionModel& model, int controller, const controller::Spot& spot, bool as_logic) {
+    Signal out;
+    out.controller = controller;
+    out.spot = spot;
+    out.type = spot.type;
+    out.leaves =
+        !as_logic && base::at(model.controllers, controller).outputs.leaves(spot.offset, bytes_of(spot), spot.bit);
+    return out;
+}
+
+Signal signal_of_reading(const plant::Reading& reading) {
+    Signal out;
+    out.reading = reading;
+    out.type = type_of_point(reading.type);
+    return out;
+}
+
+bool starts_with_room(std::string_view name, std::string_view room) {
+    return name.size() > room.size() && base::fold(name.substr(0, room.size())) == room;
+}
+
+/// Whether the map joins the tag to just that point, as it is: then both names mean one signal.
+bool joined_plainly(const SessionModel& model, const Signal& tag, const Signal& point) {
+    if (point.reading.source != plant::Reading::Source::Point) return false;
+    for (const auto* list : {&model.wiring.inputs, &model.wiring.outputs}) {
+        for (const wiring::Join& j : *list) {
+            if (j.point == point.reading.index && j.controller == tag.controller && j.variable == tag.spot.variable &&
+                j.offset == tag.spot.offset && j.bit == tag.spot.bit)
+                return !j.scaling.invert && !j.scaling.linear && j.order.plain();
+        }
+    }
+    return false;
+}
+
+struct Meaning {
+    Signal signal;
+    std::string way;  ///< The name that means this alone.
+};
+
+std::vector<Meaning> meanings(const SessionModel& model, std::string_view name) {
+    std::vector<Meaning> out;
+    const bool in_logic = starts_with_room(name, "logic.");
+    const bool in_plant = starts_with_room(name, "plant.");
+    if (in_logic) {
+        for (const wiring::TagSpot& t : wiring::find_spots(model.controllers, name.substr(6)))
+            out.push_back({signal_of_spot(model, t.controller, t.spot, true),
+                           "logic." + wiring::spot_name(model.controllers, t.controller, t.spot)});
+    }
+    for (const wiring::TagSpot& t : wiring::find_spots(model.controllers, name)) {
+        const std::string full = wiring::spot_name(model.controllers, t.controller, t.spot);
+        const bool short_name = base::fold(full) == base::fold(name) && model.controllers.size() == 1;
+        out.push_back({signal_of_spot(model, t.controller, t.spot, false),
+                       short_name ? base::at(model.controllers, t.controller).name + "." + full : full});
+    }
+    if (const auto reading = plant::find_reading(*model.plant, name)) {
+        const Signal signal = signal_of_reading(*reading);
+        // A device that stands for its only point, and the tag that shows it.
+        const bool same = std::any_of(out.begin(), out.end(),
+                                      [&](const Meaning& m) { return joined_plainly(model, m.signal, signal); });
+        if (!same) out.push_back({signal, (in_plant ? "" : "plant.") + std::string(name)});
+    }
+    return out;
 }
 
 }  // namespace
 
+Signal signal_of_variable(const SessionModel& model, int controller, int variable) {
+    const logic::Variable& v = base::at(base::at(model.controllers, controller).program->variables, variable);
+    return signal_of_spot(model, controller, {variable, v.type, v.offset, v.bit}, false);
+}
+
+namespace {
+
+std::string hint_for(const SessionModel& model, std::string_view name) {
+    const std::size_t dot = name.rfind('.');
+    const std::string_view device = dot == std::string_view::npos ? std::string_view{} : name.substr(0, dot);
+    const std::string actual = dot == std::string_view::npos ? "" : "actual_" + std::string(name.substr(dot + 1));
+    if (dot != std::string_view::npos && plant::find_actual(*model.plant, device, actual))
+        return fmt::format("the true one is {}.{}", device, actual);
+    return base::name_hint(std::string(name), signal_names(model));
+}
+
+}  // namespace
+
+Search search(const SessionModel& model, std::string_view name) {
+    const std::vector<Meaning> found = meanings(model, name);
+    if (found.size() == 1) return {found[0].signal, {}, {}};
+    if (found.empty())
+        return {std::nullopt, fmt::format("no tag, point or actual is named '{}'", name), hint_for(model, name)};
+    std::string ways;
+    for (const Meaning& m : found) ways += (ways.empty() ? "" : " or ") + m.way;
+    return {std::nullopt, fmt::format("'{}' may mean {} different things", name, found.size()), "write " + ways};
+}
+
 std::optional<Signal> find_signal(const SessionModel& model, std::string_view name) {
-    Signal signal;
-    const auto [c, v] = wiring::find_tag(model.controllers, name);
-    if (c >= 0) {
-        signal.controller = c;
-        signal.variable = v;
-        signal.type =
-            model.controllers[static_cast<std::size_t>(c)].program->variables[static_cast<std::size_t>(v)].type;
-        return signal;
-    }
-    const auto reading = plant::find_reading(*model.plant, name);
-    if (!reading) return std::nullopt;
-    signal.reading = *reading;
-    signal.type = type_of_point(reading->type);
-    return signal;
+    return search(model, name).signal;
+}
+
+Value value(const Session& session, const Signal& signal) {
+    if (!signal.of_plant())
+        return logic::read_value(memory_of(session, signal), signal.type, signal.spot.offset, signal.spot.bit);
+    if (logic::is_text(signal.type)) return {signal.type, 0, read_text(session, signal)};
+    return logic::value_of(signal.type, read(session, signal));
+}
+
+std::uint64_t bits(const Session& session, const Signal& signal) {
+    if (signal.of_plant()) return std::bit_cast<std::uint64_t>(read(session, signal));
+    return logic::read_bits(memory_of(session, signal), signal.type, signal.spot.offset, signal.spot.bit);
 }
 
 double read(const Session& session, const Signal& signal) {
     if (signal.of_plant()) return plant::read(*session.model().plant, session.plant(), signal.reading);
-    const logic::Variable& v = variable_of(session, signal);
-    if (logic::is_text(v.type)) return 0.0;
-    return logic::read_number(session.controller(signal.controller).memory.data(), v.type, v.offset, v.bit);
+    return logic::read_number(memory_of(session, signal), signal.type, signal.spot.offset, signal.spot.bit);
 }
 
 std::string read_text(const Session& session, const Signal& signal) {
     if (signal.of_plant())
         return std::string(plant::read_text(*session.model().plant, session.plant(), signal.reading));
-    const logic::Variable& v = variable_of(session, signal);
-    return logic::read_text(session.controller(signal.controller).memory.data() + v.offset, v.type);
+    return logic::read_text(memory_of(session, signal) + signal.spot.offset, signal.type);
+}
+
+const logic::ValueNames* names_of(const SessionModel& model, const Signal& signal) {
+    if (signal.of_plant() || signal.spot.variable < 0) return nullptr;
+    const logic::Variable& v = base::at(controller_of(model, signal).program->variables, signal.spot.variable);
+    return v.type == signal.type ? v.names.get() : nullptr;
+}
+
+std::string value_text(const SessionModel& model, const Signal& signal, const Value& value) {
+    if (!signal.of_plant() || signal.type != Elementary::Lreal)
+        return logic::value_text(value, names_of(model, signal));
+    const char* unit = base::display_unit(signal.reading.dimension);
+    return fmt::format("{:.6g}{}{}", logic::number_of(value), *unit != '\0' ? " " : "", unit);
 }
 
 std::string value_text(const Session& session, const Signal& signal) {
-    if (!signal.of_plant())
-        return logic::variable_text(session.controller(signal.controller).memory.data(), variable_of(session, signal));
-    if (signal.type == Elementary::String) return fmt::format("'{}'", read_text(session, signal));
-    return signal_text(signal, read(session, signal));
+    return value_text(session.model(), signal, value(session, signal));
 }
 
-std::string signal_text(const Signal& signal, double value) {
-    if (!signal.of_plant() || signal.type != Elementary::Lreal) return logic::value_text(signal.type, value);
-    const char* unit = base::display_unit(signal.reading.dimension);
-    return fmt::format("{:.6g}{}{}", value, *unit != '\0' ? " " : "", unit);
+std::string explained_text(const Session& session, const Signal& signal) {
+    std::string out = value_text(session, signal);
+    if (signal.of_plant()) return out;
+    const controller::ControllerState& state = session.controller(signal.controller);
+    const bool forced = controller::acting_force(state, signal.spot) != nullptr;
+    if (!signal.leaves) return forced ? out + " (forced)" : out;
+    Signal worked_out = signal;
+    worked_out.leaves = false;
+    const std::string logic = value_text(session, worked_out);
+    std::vector<std::string> why;
+    if (!state.running) {
+        why.emplace_back("the controller is stopped");
+    } else if (!state.outputs_on) {
+        why.emplace_back("the controller has not scanned yet");
+    } else if (forced) {
+        why.emplace_back("forced");
+    }
+    if (why.empty()) return out;
+    if (logic != out) why.push_back("logic: " + logic);
+    return fmt::format("{} ({})", out, fmt::join(why, "; "));
+}
+
+std::optional<Signal> rebound(const Signal& signal, int controller, const controller::Rebinding& rebinding) {
+    if (signal.controller != controller) return signal;
+    const auto spot = rebinding.spot(signal.spot);
+    if (!spot) return std::nullopt;
+    Signal out = signal;
+    out.spot = *spot;
+    return out;
 }
 
 std::vector<std::string> signal_names(const SessionModel& model) {
@@ -100,11 +234,22 @@ std::vector<std::string> forces_text(const Session& session) {
     for (std::size_t c = 0; c < session.model().controllers.size(); ++c) {
         const auto& state = session.controller(static_cast<int>(c));
         for (const controller::Force& f : state.forces) {
-            const logic::Variable& v =
-                session.model().controllers[c].program->variables[static_cast<std::size_t>(f.variable)];
-            out.push_back(fmt::format("{} forced to {}{}", v.path, logic::value_text(v.type, f.value),
+            const Signal signal = signal_of_spot(session.model(), static_cast<int>(c), f.spot, false);
+            out.push_back(fmt::format("{} forced to {}{}", f.name,
+                                      logic::value_text(f.value, names_of(session.model(), signal)),
                                       state.forces_on ? "" : " (forces are off)"));
         }
+    }
+    return out;
+}
+
+std::vector<std::string> odd_outputs_text(const Session& session) {
+    std::vector<std::string> out;
+    for (const wiring::NotFinite& n : session.odd_outputs()) {
+        const auto& controller = base::at(session.model().controllers, n.controller);
+        out.push_back(fmt::format("{}.{} gave a number that is not finite, first at {}; {} carried 0", controller.name,
+                                  base::at(controller.program->variables, n.variable).path, base::clock_text(n.time),
+                                  base::at(session.model().plant->points, n.point).name));
     }
     return out;
 }

@@ -9,13 +9,6 @@ namespace vyard::session {
 
 namespace {
 
-std::uint64_t bits_of(const std::byte* memory, const logic::Variable& v) {
-    if (v.bit >= 0) return (std::to_integer<unsigned>(memory[v.offset]) >> v.bit) & 1U;
-    std::uint64_t bits = 0;
-    std::memcpy(&bits, memory + v.offset, static_cast<std::size_t>(logic::type_size(v.type)));
-    return bits;
-}
-
 int width_of(const logic::Variable& v) {
     return v.type == logic::Elementary::Bool ? 1 : logic::type_size(v.type) * 8;
 }
@@ -56,7 +49,6 @@ std::vector<TagRow> tag_rows(const Session& session) {
     std::vector<TagRow> rows;
     for (std::size_t c = 0; c < model.controllers.size(); ++c) {
         const auto& program = *model.controllers[c].program;
-        const std::byte* memory = session.controller(static_cast<int>(c)).memory.data();
         const auto first = static_cast<std::ptrdiff_t>(rows.size());
         for (std::size_t v = 0; v < program.variables.size(); ++v) {
             const logic::Variable& tag = program.variables[v];
@@ -64,10 +56,10 @@ std::vector<TagRow> tag_rows(const Session& session) {
             TagRow row{static_cast<int>(c), static_cast<int>(v), &tag, nullptr, {}, {}, {}, 0, 0};
             if (const auto found = joins.find({row.controller, row.variable}); found != joins.end()) {
                 row.join = found->second;
-                row.point = model.plant->points[static_cast<std::size_t>(row.join->point)].name;
+                row.point = base::at(model.plant->points, row.join->point).name;
             }
             row.initial = logic::variable_text(program.initial_memory.data(), tag);
-            row.now = logic::variable_text(memory, tag);
+            row.now = value_text(session, signal_of_variable(model, row.controller, row.variable));
             for (const logic::UseSite& use : *tag.uses) ++(use.write ? row.writes : row.reads);
             rows.push_back(std::move(row));
         }
@@ -93,10 +85,12 @@ std::optional<Display> find_display(std::string_view name) {
     return static_cast<Display>(found - names.begin());
 }
 
-std::string displayed(const std::byte* memory, const logic::Variable& v, Display display) {
-    if (display == Display::Plain || logic::is_text(v.type) || v.type == logic::Elementary::Bool)
-        return logic::variable_text(memory, v);
-    const std::uint64_t bits = bits_of(memory, v);
+std::string displayed(const Session& session, const TagRow& row, Display display) {
+    const logic::Variable& v = *row.tag;
+    const Signal signal = signal_of_variable(session.model(), row.controller, row.variable);
+    const std::string plain = value_text(session, signal);
+    if (display == Display::Plain || logic::is_text(v.type) || v.type == logic::Elementary::Bool) return plain;
+    const std::uint64_t bits = session::bits(session, signal);
     const int width = width_of(v);
     switch (display) {
         case Display::Hex: return fmt::format("16#{:0{}X}", bits, width / 4);
@@ -104,12 +98,11 @@ std::string displayed(const std::byte* memory, const logic::Variable& v, Display
         case Display::Text: return letters(bits, width);
         case Display::Time:
             return logic::is_real(v.type)
-                       ? logic::variable_text(memory, v)
-                       : logic::value_text(logic::Elementary::Time, static_cast<double>(with_sign(bits, width)) * 1e6);
-        case Display::Decimal:
-            return logic::is_real(v.type) ? logic::variable_text(memory, v) : fmt::format("{}", bits);
-        case Display::Signed:
-            return logic::is_real(v.type) ? logic::variable_text(memory, v) : fmt::format("{}", with_sign(bits, width));
+                       ? plain
+                       : logic::value_text(logic::value_of(logic::Elementary::Time,
+                                                           static_cast<double>(with_sign(bits, width)) * 1e6));
+        case Display::Decimal: return logic::is_real(v.type) ? plain : fmt::format("{}", bits);
+        case Display::Signed: return logic::is_real(v.type) ? plain : fmt::format("{}", with_sign(bits, width));
         case Display::Plain: break;
     }
     return {};

@@ -27,7 +27,7 @@ enum class Display : std::uint8_t { Plain, Decimal, Signed, Hex, Binary, Time, T
 std::optional<Display> find_display(std::string_view name);
 const std::vector<std::string>& display_names();
 
-/// The bits of a variable as `display` says: 16#00FF, 2#0000_1111, T#250ms (of a number of milliseconds), 'AB'.
-std::string displayed(const std::byte* memory, const logic::Variable& variable, Display display);
+/// The bits of a tag as `display` says: 16#00FF, 2#0000_1111, T#250ms (of a number of milliseconds), 'AB'.
+std::string displayed(const Session& session, const TagRow& row, Display display);
 
 }  // namespace vyard::session

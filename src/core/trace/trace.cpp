@@ -1,131 +1,212 @@
 #include "core/trace/trace.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
-#include <bit>
 #include <cstring>
 
 namespace vyard::trace {
 
+using base::Nanoseconds;
+using logic::Value;
+
+void Trace::begin(const std::vector<Channel>& of, Nanoseconds time) {
+    channels_ = of;
+    moments_.assign(of.size(), {});
+    begin_ = end_ = time;
+}
+
+void Trace::change(Nanoseconds time, std::uint32_t channel, const Value& value) {
+    std::uint64_t bits = value.bits;
+    if (logic::is_text(value.type)) {
+        bits = texts_.size();
+        texts_.push_back(value.text);
+    }
+    moments_[channel].push_back({time, bits});
+    end_ = std::max(end_, time);
+}
+
+std::size_t Trace::change_count() const {
+    std::size_t count = 0;
+    for (const auto& list : moments_) count += list.size();
+    return count;
+}
+
 std::optional<std::uint32_t> Trace::find(std::string_view name) const {
     const std::string wanted = base::fold(name);
-    for (std::uint32_t c = 0; c < channels.size(); ++c) {
-        if (base::fold(channels[c].name) == wanted) return c;
+    for (std::uint32_t c = 0; c < channels_.size(); ++c) {
+        if (base::fold(channels_[c].name) == wanted) return c;
     }
     return std::nullopt;
 }
 
-std::vector<Change> Trace::of(std::uint32_t channel) const {
-    std::vector<Change> out;
-    std::copy_if(changes.begin(), changes.end(), std::back_inserter(out),
-                 [&](const Change& c) { return c.channel == channel; });
+Value Trace::value(std::uint32_t channel, const Moment& moment) const {
+    const logic::Elementary type = channels_[channel].signal.type;
+    if (logic::is_text(type)) return {type, 0, texts_[moment.bits]};
+    return {type, moment.bits, {}};
+}
+
+Value Trace::value_at(std::uint32_t channel, Nanoseconds time) const {
+    const std::vector<Moment>& list = moments_[channel];
+    if (list.empty()) return {channels_[channel].signal.type, 0, {}};
+    auto after =
+        std::upper_bound(list.begin(), list.end(), time, [](Nanoseconds t, const Moment& m) { return t < m.time; });
+    if (after != list.begin()) --after;
+    return value(channel, *after);
+}
+
+std::optional<Nanoseconds> Trace::edge(Edge wanted, Nanoseconds start) const {
+    const std::vector<Moment>& list = moments_[wanted.channel];
+    for (std::size_t i = 1; i < list.size(); ++i) {
+        const bool was = logic::number_of(value(wanted.channel, list[i - 1])) != 0.0;
+        const bool is = logic::number_of(value(wanted.channel, list[i])) != 0.0;
+        if (is != was && is == wanted.rising && list[i].time >= start) return list[i].time;
+    }
+    return std::nullopt;
+}
+
+std::string cell_text(const Channel& channel, const Value& value) {
+    if (logic::is_text(value.type)) return value.text;
+    if (!logic::is_duration(value.type)) return logic::value_text(value, channel.names.get());
+    const std::int64_t ns = logic::signed_of(value);
+    const std::uint64_t size = ns < 0 ? 0U - static_cast<std::uint64_t>(ns) : static_cast<std::uint64_t>(ns);
+    std::string out = fmt::format("{}{}.{:09}", ns < 0 ? "-" : "", size / 1'000'000'000, size % 1'000'000'000);
+    out.resize(out.find_last_not_of('0') + 1);
+    if (out.back() == '.') out.pop_back();
     return out;
 }
 
-double Trace::value_at(std::uint32_t channel, base::Nanoseconds time) const {
-    double value = 0.0;
-    for (const Change& c : changes) {
-        if (c.time > time) break;
-        if (c.channel == channel) value = c.value;
-    }
-    return value;
-}
-
-std::optional<base::Nanoseconds> Trace::edge(Edge wanted, base::Nanoseconds start) const {
-    bool known = false, last = false;
-    for (const Change& c : changes) {
-        if (c.channel != wanted.channel) continue;
-        const bool value = c.value != 0.0;
-        if (known && value != last && value == wanted.rising && c.time >= start) return c.time;
-        known = true;
-        last = value;
-    }
-    return std::nullopt;
+Channel make_channel(const session::SessionModel& model, std::string name, const session::Signal& signal) {
+    Channel out{std::move(name), signal, nullptr};
+    if (session::names_of(model, signal) == nullptr) return out;
+    const auto& program = *base::at(model.controllers, signal.controller).program;
+    out.names = base::at(program.variables, signal.spot.variable).names;
+    return out;
 }
 
 std::vector<Channel> usual_channels(const session::SessionModel& model, const std::vector<Channel>& extra) {
     std::vector<Channel> out;
     for (std::size_t c = 0; c < model.controllers.size(); ++c) {
         const auto& variables = model.controllers[c].program->variables;
+        const std::string prefix = model.controllers.size() > 1 ? model.controllers[c].name + "." : std::string();
         for (std::size_t v = 0; v < variables.size(); ++v) {
-            if (!variables[v].is_tag || variables[v].constant || !logic::is_scalar(variables[v].type)) continue;
-            session::Signal signal;
-            signal.controller = static_cast<int>(c);
-            signal.variable = static_cast<int>(v);
-            signal.type = variables[v].type;
-            out.push_back({variables[v].path, signal});
+            const bool kept = variables[v].is_tag && !variables[v].constant &&
+                              (logic::is_scalar(variables[v].type) || logic::is_text(variables[v].type));
+            if (!kept) continue;
+            out.push_back(make_channel(model, prefix + variables[v].path,
+                                       session::signal_of_variable(model, static_cast<int>(c), static_cast<int>(v))));
         }
     }
     for (const plant::PointModel& p : model.plant->points) {
-        if (p.type == plant::PointType::Text) continue;  // a trace holds numbers; texts are for watches
-        // A point whose name is also a tag's is still recorded: the name below is the full one, device and point.
         session::Signal signal;
         signal.reading = *plant::find_reading(*model.plant, p.name);
         signal.type = session::type_of_point(p.type);
-        out.push_back({p.name, signal});
+        out.push_back({p.name, signal, nullptr});
     }
     for (const Channel& e : extra) {
-        const bool known = std::any_of(out.begin(), out.end(),
-                                       [&](const Channel& c) { return base::fold(c.name) == base::fold(e.name); });
+        const bool known = std::any_of(out.begin(), out.end(), [&](const Channel& c) {
+            return base::fold(c.name) == base::fold(e.name) && c.signal == e.signal;
+        });
         if (!known) out.push_back(e);
     }
     return out;
 }
 
-Recorder::Recorder(const session::Session& session, std::vector<Channel> channels) {
-    const session::SessionModel& model = session.model();
-    trace_.channels = std::move(channels);
-    trace_.begin = trace_.end = session.now();
-    last_.resize(trace_.channels.size());
-    last_points_ = session.plant().points;
-    for (std::size_t c = 0; c < model.controllers.size(); ++c) {
-        const auto& memory = session.controller(static_cast<int>(c)).memory;
-        tagged_.push_back({{memory.begin(), memory.begin() + model.controllers[c].program->tags_end}, {}});
+bool Recorder::Block::changed(const std::byte* now) {
+    if (last.empty() || std::memcmp(now, last.data(), last.size()) == 0) return false;
+    std::copy_n(now, last.size(), last.begin());
+    return true;
+}
+
+Recorder::Recorder(const session::Session& session, std::vector<Channel> channels, std::vector<Sink*> sinks)
+    : channels_(std::move(channels)), sinks_(std::move(sinks)), gone_(channels_.size(), false) {
+    sort_channels(session);
+    for (Sink* sink : sinks_) sink->begin(channels_, session.now());
+    for (std::uint32_t n = 0; n < channels_.size(); ++n) {
+        last_.push_back(session::value(session, channels_[n].signal));
+        for (Sink* sink : sinks_) sink->change(session.now(), n, last_[n]);
     }
-    for (std::uint32_t n = 0; n < trace_.channels.size(); ++n) {
-        const session::Signal& signal = trace_.channels[n].signal;
-        if (!signal.of_plant()) {
-            const auto c = static_cast<std::size_t>(signal.controller);
-            const logic::Program& program = *model.controllers[c].program;
-            const bool tag = program.variables[static_cast<std::size_t>(signal.variable)].offset < program.tags_end;
-            (tag ? tagged_[c].channels : inner_).push_back(n);
+    changes_ = channels_.size();
+}
+
+void Recorder::sort_channels(const session::Session& session) {
+    const session::SessionModel& model = session.model();
+    last_wires_ = session.plant().wires;
+    tagged_.clear();
+    leaving_.clear();
+    points_.clear();
+    actuals_.clear();
+    inner_.clear();
+    for (std::size_t c = 0; c < model.controllers.size(); ++c) {
+        const controller::ControllerState& state = session.controller(static_cast<int>(c));
+        const auto tags = static_cast<std::ptrdiff_t>(model.controllers[c].program->tags_end);
+        const std::byte* leaving = controller::leaving(state);
+        tagged_.push_back({{state.memory.begin(), state.memory.begin() + tags}, {}});
+        leaving_.push_back({{leaving, leaving + model.controllers[c].outputs.mask.size()}, {}});
+    }
+    for (std::uint32_t n = 0; n < channels_.size(); ++n) {
+        const session::Signal& signal = channels_[n].signal;
+        if (gone_[n]) continue;
+        if (signal.of_plant()) {
+            (signal.reading.source == plant::Reading::Source::Point ? points_ : actuals_).push_back(n);
+        } else if (signal.leaves) {
+            base::at(leaving_, signal.controller).channels.push_back(n);
         } else {
-            (signal.reading.source == plant::Reading::Source::Point ? points_ : gauges_).push_back(n);
+            const logic::Program& program = *base::at(model.controllers, signal.controller).program;
+            const bool tag = signal.spot.offset < program.tags_end;
+            (tag ? base::at(tagged_, signal.controller).channels : inner_).push_back(n);
         }
-        last_[n] = session::read(session, signal);
-        trace_.changes.push_back({session.now(), n, last_[n]});
     }
 }
 
 void Recorder::note(std::uint32_t channel, const session::Session& session) {
-    const double value = session::read(session, trace_.channels[channel].signal);
-    // Compared as bits, so that a NaN is one change and not one every step.
-    if (std::bit_cast<std::uint64_t>(value) == std::bit_cast<std::uint64_t>(last_[channel])) return;
-    last_[channel] = value;
-    trace_.changes.push_back({session.now(), channel, value});
+    const session::Signal& signal = channels_[channel].signal;
+    if (!logic::is_text(signal.type) && !signal.of_plant() && session::bits(session, signal) == last_[channel].bits)
+        return;
+    Value now = session::value(session, signal);
+    if (now == last_[channel]) return;
+    last_[channel] = std::move(now);
+    ++changes_;
+    for (Sink* sink : sinks_) sink->change(session.now(), channel, last_[channel]);
 }
 
 void Recorder::observe(const session::Session& session) {
+    for (std::size_t c = 0; c < leaving_.size(); ++c) {  // also between scans: forces and stops act at once
+        if (!leaving_[c].changed(controller::leaving(session.controller(static_cast<int>(c))))) continue;
+        for (const std::uint32_t n : leaving_[c].channels) note(n, session);
+    }
+    for (std::size_t c = 0; c < tagged_.size(); ++c) {
+        if (!tagged_[c].changed(session.controller(static_cast<int>(c)).memory.data())) continue;
+        for (const std::uint32_t n : tagged_[c].channels) note(n, session);
+    }
     if (session.scanned()) {
-        for (std::size_t c = 0; c < tagged_.size(); ++c) {
-            Tagged& t = tagged_[c];
-            const std::byte* memory = session.controller(static_cast<int>(c)).memory.data();
-            if (std::memcmp(memory, t.last.data(), t.last.size()) == 0) continue;
-            std::copy_n(memory, t.last.size(), t.last.begin());
-            for (const std::uint32_t n : t.channels) note(n, session);
-        }
         for (const std::uint32_t n : inner_) note(n, session);
     }
-    const std::vector<double>& points = session.plant().points;
-    if (!points.empty() && std::memcmp(points.data(), last_points_.data(), points.size() * sizeof(double)) != 0) {
-        last_points_ = points;
+    const std::vector<plant::Wire>& wires = session.plant().wires;
+    if (!wires.empty() && std::memcmp(wires.data(), last_wires_.data(), wires.size() * sizeof(plant::Wire)) != 0) {
+        last_wires_ = wires;
         for (const std::uint32_t n : points_) note(n, session);
     }
-    for (const std::uint32_t n : gauges_) note(n, session);
+    for (const std::uint32_t n : actuals_) note(n, session);
 }
 
-Trace Recorder::finish(const session::Session& session) {
-    trace_.end = session.now();
-    return std::move(trace_);
+void Recorder::finish(const session::Session& session) {
+    for (Sink* sink : sinks_) sink->end(session.now());
+}
+
+void Recorder::follow(int controller, const controller::Rebinding& rebinding, const session::Session& session) {
+    for (std::uint32_t n = 0; n < channels_.size(); ++n) {
+        if (gone_[n] || channels_[n].signal.controller != controller) continue;
+        if (const auto now = session::rebound(channels_[n].signal, controller, rebinding)) {
+            channels_[n].signal = *now;
+        } else {
+            gone_[n] = true;
+        }
+    }
+    sort_channels(session);
+    for (std::uint32_t n = 0; n < channels_.size(); ++n) {
+        if (!gone_[n]) note(n, session);
+    }
 }
 
 }  // namespace vyard::trace

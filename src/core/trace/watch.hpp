@@ -2,33 +2,28 @@
 // spreadsheet is compared with.
 #pragma once
 
+#include <functional>
 #include <string>
 #include <vector>
 
-#include "core/session/signals.hpp"
+#include "core/trace/trace.hpp"
 
 namespace vyard::trace {
 
-struct WatchTable {
-    std::vector<std::string> names;
-    struct Row {
-        base::Nanoseconds time{};
-        std::vector<std::string> values;  ///< BOOL as TRUE and FALSE, durations in seconds.
-    };
-    std::vector<Row> rows;
-};
+/// Gets each row as it comes.
+using RowSink = std::function<void(base::Nanoseconds time, const std::vector<std::string>& cells)>;
 
 class Watch {
   public:
-    Watch(std::vector<std::string> names, std::vector<session::Signal> signals, bool only_changes);
+    Watch(std::vector<Channel> channels, bool only_changes, RowSink sink);
 
     void observe(const session::Session& session);
-    WatchTable finish() { return std::move(table_); }
 
   private:
-    std::vector<session::Signal> signals_;
+    std::vector<Channel> channels_;
     bool only_changes_;
-    WatchTable table_;
+    RowSink sink_;
+    std::vector<std::string> last_;
 };
 
 }  // namespace vyard::trace

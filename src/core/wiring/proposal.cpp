@@ -44,7 +44,7 @@ class Vocabulary {
         }
         return out;
     }
-    const std::string& word(int n) const { return words_[static_cast<std::size_t>(n)]; }
+    const std::string& word(int n) const { return base::at(words_, n); }
     std::size_t size() const { return words_.size(); }
 
   private:
@@ -82,7 +82,7 @@ class Matcher {
                 points.insert(j.point);
             }
         }
-        for (const Jumper& j : wiring.jumpers) tags.insert({j.controller, j.variable});
+        for (const Jumper& j : wiring.jumpers) tags.insert({j.controller, j.spot.variable});
         gather_wires(points);
         gather_tags(tags);
         weigh();
@@ -94,7 +94,7 @@ class Matcher {
         std::vector<double> second_of_wire(wires_.size(), 0.0), best_of_wire(wires_.size(), 0.0);
         for (std::size_t t = 0; t < tags_.size(); ++t) {
             for (const std::size_t w : candidates(tags_[t])) {
-                if (!suits(*tags_[t].tag, plant_.points[static_cast<std::size_t>(wires_[w].point)])) continue;
+                if (!suits(*tags_[t].tag, base::at(plant_.points, wires_[w].point))) continue;
                 const Pair pair{t, w, score(tags_[t], wires_[w])};
                 if (pair.score < kLeastScore) continue;
                 rank_into(pair.score, best_of_tag[t], second_of_tag[t]);
@@ -118,7 +118,7 @@ class Matcher {
             const double sure = std::clamp(margin / kSureMargin, 0.0, 1.0);
             const Candidate& tag = tags_[pair.tag];
             const int point = wires_[pair.wire].point;
-            const bool analog = plant_.points[static_cast<std::size_t>(point)].type == PointType::Analog;
+            const bool analog = base::at(plant_.points, point).type == PointType::Analog;
             out.push_back({tag.controller, tag.variable, point, std::min(1.0, pair.score) * (0.6 + 0.4 * sure),
                            why(tag, wires_[pair.wire]), analog && !logic::is_real(tag.tag->type)});
         }
@@ -168,8 +168,8 @@ class Matcher {
         for (std::size_t p = 0; p < plant_.points.size(); ++p) {
             if (joined.contains(static_cast<int>(p))) continue;
             const PointModel& point = plant_.points[p];
-            const auto& device = plant_.devices[static_cast<std::size_t>(point.device)];
-            const auto& spec = device.kind->points[static_cast<std::size_t>(point.spec)];
+            const auto& device = base::at(plant_.devices, point.device);
+            const auto& spec = base::at(device.kind->points, point.spec);
             Wire wire{static_cast<int>(p), words_.numbers(point.name), words_.numbers(spec.help), 0.0};
             for (const int word : words_.numbers(device.kind->name)) wire.help.push_back(word);
             wires_.push_back(std::move(wire));
@@ -196,8 +196,8 @@ class Matcher {
         points_with_.resize(words_.size());
         for (std::size_t w = 0; w < wires_.size(); ++w) {
             for (const int word : wires_[w].name) {
-                ++seen[static_cast<std::size_t>(word)];
-                points_with_[static_cast<std::size_t>(word)].push_back(w);
+                ++base::at(seen, word);
+                base::at(points_with_, word).push_back(w);
             }
         }
         weights_.resize(words_.size());
@@ -211,7 +211,7 @@ class Matcher {
             if (!points_with_[word].empty()) point_words_.push_back(static_cast<int>(word));
         }
     }
-    double weight(int word) const { return weights_[static_cast<std::size_t>(word)]; }
+    double weight(int word) const { return base::at(weights_, word); }
 
     double alike(int a, int b) {
         if (a == b) return 1.0;
@@ -238,7 +238,7 @@ class Matcher {
         for (const bool common : {false, true}) {
             for (const int word : tag.name) {
                 for (const int like : words_like(word)) {
-                    const auto& list = points_with_[static_cast<std::size_t>(like)];
+                    const auto& list = base::at(points_with_, like);
                     if ((list.size() > kCommon && list.size() * 4 > wires_.size()) == common)
                         out.insert(out.end(), list.begin(), list.end());
                 }
@@ -354,11 +354,9 @@ void warn_swapped(const std::vector<controller::ControllerModel>& controllers, c
                   const Wiring& wiring, const base::Place& map_place, base::Diagnostics& diagnostics) {
     Matcher matcher(controllers, plant, {});
     const auto tag = [&](const Join& j) {
-        return controllers[static_cast<std::size_t>(j.controller)]
-            .program->variables[static_cast<std::size_t>(j.variable)]
-            .path;
+        return base::at(base::at(controllers, j.controller).program->variables, j.variable).path;
     };
-    const auto point = [&](const Join& j) { return plant.points[static_cast<std::size_t>(j.point)].name; };
+    const auto point = [&](const Join& j) { return base::at(plant.points, j.point).name; };
     for (const auto* joins : {&wiring.inputs, &wiring.outputs}) {
         for (const auto& [a, b] : matcher.swapped(*joins))
             diagnostics.warning(

@@ -60,7 +60,7 @@ void check_rack(const std::vector<Module>& modules, const std::vector<controller
                                   fmt::format("module '{}' takes {}, module '{}' at {} takes {}", m.name, span_text(m),
                                               other.name, other.place.text(), span_text(other)));
         }
-        const logic::Program& program = *controllers[static_cast<std::size_t>(m.controller)].program;
+        const logic::Program& program = *base::at(controllers, m.controller).program;
         if (m.diagnosis && m.diagnosis->byte + static_cast<std::uint32_t>(m.diagnosis->size) > program.inputs.size)
             diagnostics.error(
                 Code::UnknownTag, m.place,
@@ -86,28 +86,25 @@ std::optional<std::pair<int, int>> channel_at(const std::vector<Module>& modules
     return std::nullopt;
 }
 
-void advance_channels(const std::vector<Module>& modules, const std::vector<Channel>& channels,
-                      plant::PlantState& plant, base::Nanoseconds now, RackState& rack) {
+void advance_filters(const std::vector<Module>& modules, const std::vector<Channel>& channels,
+                     const plant::PlantState& plant, base::Nanoseconds now, RackState& rack) {
     for (std::size_t i = 0; i < channels.size(); ++i) {
-        const Module& m = modules[static_cast<std::size_t>(channels[i].module)];
+        const Module& m = base::at(modules, channels[i].module);
+        if (m.kind != ModuleKind::DigitalInput || m.filter.count() == 0) continue;
         ChannelState& state = rack.channels[i];
-        double& wire = plant.points[static_cast<std::size_t>(channels[i].point)];
-        if (m.kind == ModuleKind::DigitalInput && m.filter.count() > 0) {
-            if (wire != state.coming) {
-                state.coming = wire;
-                state.since = now;
-            }
-            if (!state.known || now - state.since >= m.filter) state.shown = state.coming;
-            state.known = true;
-        } else if (m.kind == ModuleKind::DigitalOutput && m.delay.count() > 0 && state.known) {
-            if (now - state.since >= m.delay) wire = state.coming;
+        const double wire = plant.shown(channels[i].point);
+        if (wire != state.coming) {
+            state.coming = wire;
+            state.since = now;
         }
+        if (!state.known || now - state.since >= m.filter) state.shown = state.coming;
+        state.known = true;
     }
 }
 
 double through_input(const Module& m, const Channel& channel, double wire, base::Nanoseconds now, RackState& rack,
                      std::size_t number) {
-    const ModuleState& module = rack.modules[static_cast<std::size_t>(channel.module)];
+    const ModuleState& module = base::at(rack.modules, channel.module);
     // A current channel that is out of order reads as an open wire does, others as nothing.
     if (!module.passes(channel.number))
         return m.analog() && m.range.current && m.range.low > 0.0 ? m.range.counts(0.0) : 0.0;
@@ -120,25 +117,28 @@ double through_input(const Module& m, const Channel& channel, double wire, base:
     return state.shown;
 }
 
-double through_output(const Module& m, const Channel& channel, double wanted, double there, base::Nanoseconds now,
-                      RackState& rack, std::size_t number) {
-    const ModuleState& module = rack.modules[static_cast<std::size_t>(channel.module)];
-    if (!module.passes(channel.number)) return 0.0;
+double through_digital_output(const Module& m, const Channel& channel, double wanted, base::Nanoseconds now,
+                              RackState& rack, std::size_t number) {
     ChannelState& state = rack.channels[number];
-    if (m.digital()) {
-        if (m.delay.count() == 0) return wanted;
-        if (!state.known || wanted != state.coming) {
-            state.coming = wanted;
-            state.since = now;
-            state.known = true;
-        }
-        return there;
+    if (!base::at(rack.modules, channel.module).passes(channel.number)) {
+        state = {};
+        return 0.0;
     }
-    if (state.known && now < state.next) return state.shown;
-    state.shown = m.analog() ? m.range.stepped(wanted) : wanted;
+    if (m.delay.count() == 0) return wanted;
+    if (!state.known || wanted != state.coming) {
+        state.coming = wanted;
+        state.since = now;
+        state.known = true;
+    }
+    if (now - state.since >= m.delay) state.shown = state.coming;
+    return state.shown;
+}
+
+bool converts(const Module& m, base::Nanoseconds now, ChannelState& state) {
+    if (state.known && now < state.next) return false;
     state.known = true;
     state.next = now + m.update;
-    return state.shown;
+    return true;
 }
 
 void write_diagnosis(const std::vector<Module>& modules, int controller, const logic::Program& program,

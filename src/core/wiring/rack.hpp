@@ -58,6 +58,8 @@ struct Channel {
     int point = 0;
 };
 
+/// Of a digital input: what its filter lets through. Of a digital output: what is at its terminal, and what comes. Of a
+/// number: the last conversion.
 struct ChannelState {
     double shown = 0.0, coming = 0.0;
     base::Nanoseconds since{}, next{};
@@ -87,17 +89,20 @@ void check_rack(const std::vector<Module>& modules, const std::vector<controller
 std::optional<std::pair<int, int>> channel_at(const std::vector<Module>& modules, int controller,
                                               const logic::Address& address, std::string& why);
 
-/// After a step of the plant: filters see their inputs, delayed outputs come through. Cost: channels.
-void advance_channels(const std::vector<Module>& modules, const std::vector<Channel>& channels,
-                      plant::PlantState& plant, base::Nanoseconds now, RackState& rack);
+/// After a step of the plant: filters see their inputs. Cost: channels.
+void advance_filters(const std::vector<Module>& modules, const std::vector<Channel>& channels,
+                     const plant::PlantState& plant, base::Nanoseconds now, RackState& rack);
 
 /// What an input channel hands to its address: `wire` is the point's value as counts or 0 and 1.
 double through_input(const Module& module, const Channel& channel, double wire, base::Nanoseconds now, RackState& rack,
                      std::size_t number);
 
-/// What an output channel puts on its terminal at once; with a delay what is there now, and the rest follows.
-double through_output(const Module& module, const Channel& channel, double wanted, double there, base::Nanoseconds now,
-                      RackState& rack, std::size_t number);
+/// What a digital output channel has at its terminal, asked in every step: `wanted` once it has been wanted for the
+/// delay; nothing while the channel is out of order, and the delay again after that.
+double through_digital_output(const Module& module, const Channel& channel, double wanted, base::Nanoseconds now,
+                              RackState& rack, std::size_t number);
+/// Whether an analog output channel converts now; what it then gives stays in ChannelState::shown.
+bool converts(const Module& module, base::Nanoseconds now, ChannelState& state);
 
 /// Writes the diagnosis words of a controller.
 void write_diagnosis(const std::vector<Module>& modules, int controller, const logic::Program& program,

@@ -1,7 +1,11 @@
 #include "core/wiring/wiring.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <array>
+#include <charconv>
+#include <cmath>
 
 namespace vyard::wiring {
 
@@ -65,21 +69,50 @@ void sample(const Wiring& wiring, int controller, const plant::PlantState& plant
     for (const Join& j : wiring.inputs) {
         if (j.controller != controller) continue;
         if (j.text != plant::kNone) {
-            logic::assign_text(state.memory.data() + j.offset, j.type,
-                               plant.texts[static_cast<std::size_t>(j.text)].view());
+            logic::assign_text(state.memory.data() + j.offset, j.type, base::at(plant.texts, j.text).shown.view());
             continue;
         }
-        double value = plant.points[static_cast<std::size_t>(j.point)];
+        double value = plant.shown(j.point);
         if (j.scaling.linear) value = within_converter(j.scaling, j.scaling.offset + j.scaling.gain * value);
         if (j.channel >= 0) {
-            const Channel& channel = wiring.channels[static_cast<std::size_t>(j.channel)];
-            value = through_input(wiring.modules[static_cast<std::size_t>(channel.module)], channel, value, now, rack,
+            const Channel& channel = base::at(wiring.channels, j.channel);
+            value = through_input(base::at(wiring.modules, channel.module), channel, value, now, rack,
                                   static_cast<std::size_t>(j.channel));
         }
         if (j.scaling.invert) value = value != 0.0 ? 0.0 : 1.0;
         logic::write_number(state.memory.data(), j.type, j.offset, j.bit, value);
         if (!j.order.plain()) reorder(state.memory.data() + j.offset, logic::type_size(j.type), j.order);
     }
+}
+
+std::uint64_t reordered(const ByteOrder& order, logic::Elementary type, std::array<std::byte, 8> bytes) {
+    reorder(bytes.data(), logic::type_size(type), order);
+    return logic::read_bits(bytes.data(), type, 0, -1);
+}
+
+double tag_value(const Join& j, const std::byte* memory) {
+    if (j.order.plain()) return logic::read_number(memory, j.type, j.offset, j.bit);
+    std::array<std::byte, 8> bytes{};
+    const auto size = static_cast<std::size_t>(logic::type_size(j.type));
+    std::copy_n(memory + j.offset, size, bytes.begin());
+    reorder(bytes.data(), static_cast<int>(size), j.order);
+    return logic::read_number(bytes.data(), j.type, 0, -1);
+}
+
+controller::OutputLayout lay_out_outputs(const Wiring& wiring, int controller, const ControllerModel& model) {
+    controller::OutputLayout out;
+    const logic::Program& program = *model.program;
+    if (program.outputs.size > 0) out.add(program.outputs.begin, program.outputs.size, -1);
+    for (const Join& j : wiring.outputs) {
+        if (j.controller == controller)
+            out.add(j.offset, controller::size_of(program, {j.variable, j.type, j.offset, j.bit}), j.bit);
+    }
+    for (const auto& [variable, value] : model.safe_values) {
+        const logic::Variable& v = base::at(program.variables, variable);
+        out.add(v.offset, controller::size_of(program, {variable, v.type, v.offset, v.bit}), v.bit);
+        logic::write_value(out.safe.data(), value, v.offset, v.bit);
+    }
+    return out;
 }
 
 namespace {
@@ -90,70 +123,77 @@ double to_point(const Scaling& s, double value) {
     return s.invert ? (value != 0.0 ? 0.0 : 1.0) : value;
 }
 
-}  // namespace
+/// What leaves a controller at one join, in one step.
+struct Leaving {
+    bool current = true;  ///< A controller that is stopped gives none, unless the yard names a safe value.
+    double value = 0.0;   ///< Of the tag.
+};
 
-double tag_value(const Join& j, const controller::ControllerState& state) {
-    if (j.order.plain()) return logic::read_number(state.memory.data(), j.type, j.offset, j.bit);
-    std::array<std::byte, 8> bytes{};
-    const auto size = static_cast<std::size_t>(logic::type_size(j.type));
-    std::copy_n(state.memory.data() + j.offset, size, bytes.begin());
-    reorder(bytes.data(), static_cast<int>(size), j.order);
-    return logic::read_number(bytes.data(), j.type, 0, -1);
+Leaving leaving_at(const Join& j, const controller::ControllerState& state, base::Nanoseconds now,
+                   std::vector<NotFinite>& odd) {
+    if (!state.outputs_on && !j.safe_given) return {false, 0.0};
+    const double value = tag_value(j, controller::leaving(state));
+    if (std::isfinite(value)) return {true, value};
+    const bool known = std::any_of(odd.begin(), odd.end(), [&](const NotFinite& n) { return n.point == j.point; });
+    if (!known) odd.push_back({now, j.controller, j.variable, j.point});
+    return {true, 0.0};
 }
 
-namespace {
-
-/// Forces are of whole tags; a bit of a word is looked at by itself.
-bool whole_tag(const ControllerModel& model, const Join& j) {
-    return j.order.plain() && model.program->variables[static_cast<std::size_t>(j.variable)].bit == j.bit;
+/// The value at the terminal of a join, through its channel where it has one.
+double at_terminal(const Wiring& wiring, const Join& j, const Leaving& leaving, base::Nanoseconds now,
+                   RackState& rack) {
+    if (j.channel < 0) return leaving.current ? to_point(j.scaling, leaving.value) : 0.0;
+    const Channel& channel = base::at(wiring.channels, j.channel);
+    const Module& m = base::at(wiring.modules, channel.module);
+    const auto number = static_cast<std::size_t>(j.channel);
+    if (m.digital()) {
+        const double wanted = leaving.current ? to_point(j.scaling, leaving.value) : 0.0;
+        return through_digital_output(m, channel, wanted, now, rack, number);
+    }
+    ChannelState& state = rack.channels[number];
+    if (!base::at(rack.modules, channel.module).passes(channel.number)) {
+        state = {};
+        return 0.0;
+    }
+    if (!leaving.current) {
+        state = {};  // the next value after this is converted at once
+    } else if (converts(m, now, state)) {
+        state.shown = to_point(j.scaling, m.analog() ? m.range.stepped(leaving.value) : leaving.value);
+    }
+    return state.shown;
 }
 
 }  // namespace
 
-void publish(const Wiring& wiring, int controller, const ControllerModel& model,
-             const controller::ControllerState& state, base::Nanoseconds now, RackState& rack,
-             plant::PlantState& plant) {
+void put_outputs(const Wiring& wiring, const std::vector<controller::ControllerState>& states, base::Nanoseconds now,
+                 RackState& rack, plant::PlantState& plant, std::vector<NotFinite>& odd) {
     for (const Join& j : wiring.outputs) {
-        if (j.controller != controller) continue;
-        double& point = plant.points[static_cast<std::size_t>(j.point)];
+        const controller::ControllerState& state = base::at(states, j.controller);
         if (j.text != plant::kNone) {
-            // A controller that does not run says nothing.
-            const std::string text =
-                state.running ? logic::read_text(state.memory.data() + j.offset, j.type) : std::string();
-            if (plant.texts[static_cast<std::size_t>(j.text)].set(text)) point += 1.0;
+            const bool says = state.outputs_on || j.safe_given;  // a controller that does not run says nothing
+            plant.put_text(j.point, j.text,
+                           says ? logic::read_text(controller::leaving(state) + j.offset, j.type) : std::string());
             continue;
         }
-        if (state.running) {
-            double value = state.forces_on && whole_tag(model, j) ? controller::published(model, state, j.variable)
-                                                                  : tag_value(j, state);
-            if (j.channel < 0) {
-                point = to_point(j.scaling, value);
-                continue;
-            }
-            const Channel& channel = wiring.channels[static_cast<std::size_t>(j.channel)];
-            const Module& m = wiring.modules[static_cast<std::size_t>(channel.module)];
-            if (m.digital() && j.scaling.invert) value = value != 0.0 ? 0.0 : 1.0;
-            const bool passes = rack.modules[static_cast<std::size_t>(channel.module)].passes(channel.number);
-            value = through_output(m, channel, value, point, now, rack, static_cast<std::size_t>(j.channel));
-            point = m.digital() ? value : passes ? to_point(j.scaling, value) : 0.0;
-        } else {
-            // No current at the terminal: FALSE and 0 at the point itself, whatever the scaling makes of a 0.
-            const auto safe = controller::safe_value(model, j.variable);
-            point = safe ? to_point(j.scaling, *safe) : 0.0;
-        }
+        plant.put(j.point, at_terminal(wiring, j, leaving_at(j, state, now, odd), now, rack));
     }
 }
 
 namespace {
 
-double read_source(const Source& s, const plant::PlantState& plant, const std::vector<ControllerModel>& models,
-                   const std::vector<controller::ControllerState>& states) {
-    if (s.controller < 0) return plant.points[static_cast<std::size_t>(s.point)];
-    const auto c = static_cast<std::size_t>(s.controller);
-    // Who is stopped drives nothing.
-    if (!states[c].running) return controller::safe_value(models[c], s.variable).value_or(0.0);
-    return states[c].forces_on ? controller::published(models[c], states[c], s.variable)
-                               : logic::read_number(states[c].memory.data(), s.type, s.offset, s.bit);
+/// The bits of a source for a tag of type `to`; of a point, a BOOL, whether it is TRUE.
+std::uint64_t read_source(const Source& s, logic::Elementary to, const plant::PlantState& plant,
+                          const std::vector<ControllerModel>& models,
+                          const std::vector<controller::ControllerState>& states) {
+    if (s.controller < 0) return plant.shown(s.point) != 0.0 ? 1U : 0U;
+    const controller::ControllerState& state = base::at(states, s.controller);
+    const controller::OutputLayout& outputs = base::at(models, s.controller).outputs;
+    const auto size = static_cast<std::uint32_t>(logic::type_size(s.spot.type));
+    const bool output = outputs.leaves(s.spot.offset, s.spot.bit >= 0 ? 1 : size, s.spot.bit);
+    if (!state.outputs_on && !output) return 0;
+    const std::byte* memory = output ? controller::leaving(state) : state.memory.data();
+    const logic::Value value = logic::read_value(memory, s.spot.type, s.spot.offset, s.spot.bit);
+    return logic::widened(value, to).value_or(logic::Value{}).bits;
 }
 
 }  // namespace
@@ -165,9 +205,10 @@ void feed_jumpers(const Wiring& wiring, int controller, const plant::PlantState&
         const Jumper& j = wiring.jumpers[i];
         const bool concerned = j.from.controller == controller || (j.when && j.when->controller == controller);
         if (!concerned) continue;
-        double value = read_source(j.from, plant, models, states);
-        if (j.invert) value = value != 0.0 ? 0.0 : 1.0;
-        if (j.when && (read_source(*j.when, plant, models, states) != 0.0) == j.when_not) value = 0.0;
+        std::uint64_t value = read_source(j.from, j.spot.type, plant, models, states);
+        if (j.invert) value = value != 0 ? 0 : 1;
+        if (j.when && (read_source(*j.when, logic::Elementary::Bool, plant, models, states) != 0) == j.when_not)
+            value = 0;
         if (value == jumpers[i].last) continue;
         jumpers[i].last = value;
         jumpers[i].coming.emplace_back(now + j.delay, value);
@@ -183,45 +224,164 @@ void sample_jumpers(const Wiring& wiring, int controller, base::Nanoseconds now,
         std::size_t come = 0;
         while (come < coming.size() && coming[come].first <= now) jumpers[i].value = coming[come++].second;
         coming.erase(coming.begin(), coming.begin() + static_cast<std::ptrdiff_t>(come));
-        logic::write_number(state.memory.data(), j.type, j.offset, j.bit, jumpers[i].value);
+        logic::write_bits(state.memory.data(), j.spot.type, j.spot.offset, j.spot.bit, jumpers[i].value);
     }
+}
+
+void rebind(const controller::Rebinding& rebinding, int c, Wiring& wiring, std::vector<JumperState>& jumpers,
+            controller::ChangeReport& report) {
+    const auto follow = [&](int controller, controller::Spot& spot) {
+        if (controller != c) return true;
+        if (const auto now = rebinding.spot(spot)) {
+            spot = *now;
+            return true;
+        }
+        report.unjoined.push_back(base::at(rebinding.from().variables, spot.variable).path);
+        return false;
+    };
+    for (std::vector<Join>* joins : {&wiring.inputs, &wiring.outputs}) {
+        std::erase_if(*joins, [&](Join& j) {
+            controller::Spot spot{j.variable, j.type, j.offset, j.bit};
+            const bool stays = follow(j.controller, spot);
+            j.variable = spot.variable;
+            j.offset = spot.offset;
+            j.bit = spot.bit;
+            return !stays;
+        });
+    }
+    std::vector<Jumper> kept;
+    std::vector<JumperState> states;
+    for (std::size_t i = 0; i < wiring.jumpers.size(); ++i) {
+        Jumper j = wiring.jumpers[i];
+        const bool whole = follow(j.controller, j.spot) && follow(j.from.controller, j.from.spot) &&
+                           (!j.when || follow(j.when->controller, j.when->spot));
+        if (!whole) continue;
+        kept.push_back(std::move(j));
+        states.push_back(std::move(jumpers[i]));
+    }
+    wiring.jumpers = std::move(kept);
+    jumpers = std::move(states);
 }
 
 namespace {
 
-/// The tag that lies at just that address.
-std::pair<int, int> tag_at(const std::vector<ControllerModel>& controllers, std::string_view text) {
+/// "places[2].full" with spaces and capitals as they come, as Program::by_path has it.
+std::string folded_path(std::string_view name) {
+    std::string out = base::fold(name);
+    std::erase(out, ' ');
+    return out;
+}
+
+std::optional<controller::Spot> spot_of_variable(const logic::Program& program, std::string_view path) {
+    const auto found = program.by_path.find(folded_path(path));
+    if (found == program.by_path.end()) return std::nullopt;
+    const logic::Variable& v = base::at(program.variables, found->second);
+    return controller::Spot{found->second, v.type, v.offset, v.bit};
+}
+
+/// The tag that lies at just that address; else the address itself, if the program's area reaches so far.
+std::optional<controller::Spot> spot_of_address(const logic::Program& program, std::string_view text) {
     std::string why;
     const auto address = logic::parse_address(text, why);
-    for (std::size_t c = 0; address && c < controllers.size(); ++c) {
-        const auto& variables = controllers[c].program->variables;
-        for (std::size_t v = 0; v < variables.size(); ++v) {
-            if (variables[v].address.area != logic::Area::None && variables[v].address.text() == address->text())
-                return {static_cast<int>(c), static_cast<int>(v)};
-        }
+    if (!address) return std::nullopt;
+    for (std::size_t v = 0; v < program.variables.size(); ++v) {
+        const logic::Variable& variable = program.variables[v];
+        if (variable.address.area != logic::Area::None && variable.address.text() == address->text())
+            return controller::Spot{static_cast<int>(v), variable.type, variable.offset, variable.bit};
     }
-    return {-1, -1};
+    const logic::Range& area = address->area == logic::Area::Input    ? program.inputs
+                               : address->area == logic::Area::Output ? program.outputs
+                                                                      : program.markers;
+    if (address->byte + static_cast<std::uint32_t>(address->size) > area.size) return std::nullopt;
+    using logic::Elementary;
+    const Elementary type = address->bit >= 0    ? Elementary::Bool
+                            : address->size == 1 ? Elementary::Byte
+                            : address->size == 2 ? Elementary::Word
+                            : address->size == 4 ? Elementary::Dword
+                                                 : Elementary::Lword;
+    return controller::Spot{-1, type, area.begin + address->byte, address->bit};
+}
+
+/// "status.%X3", "status.%B1": a part of a bit string or a whole number.
+std::optional<controller::Spot> spot_of_part(const logic::Program& program, std::string_view name) {
+    const std::size_t at = name.rfind(".%");
+    if (at == std::string_view::npos || at + 4 > name.size()) return std::nullopt;
+    auto spot = spot_of_variable(program, name.substr(0, at));
+    if (!spot || spot->bit >= 0 || !(logic::is_bit_string(spot->type) || logic::is_integer(spot->type)))
+        return std::nullopt;
+    using logic::Elementary;
+    const char letter = static_cast<char>(name[at + 2] | 0x20);
+    const Elementary part = letter == 'x'   ? Elementary::Bool
+                            : letter == 'b' ? Elementary::Byte
+                            : letter == 'w' ? Elementary::Word
+                            : letter == 'd' ? Elementary::Dword
+                                            : Elementary::None;
+    std::uint32_t number = 0;
+    const char* end = name.data() + name.size();
+    const auto [rest, failure] = std::from_chars(name.data() + at + 3, end, number);
+    if (part == Elementary::None || failure != std::errc() || rest != end || number > 63) return std::nullopt;
+    const std::uint32_t width = part == Elementary::Bool ? 1 : static_cast<std::uint32_t>(logic::type_size(part)) * 8;
+    if ((number + 1) * width > static_cast<std::uint32_t>(logic::type_size(spot->type)) * 8) return std::nullopt;
+    spot->offset += number * width / 8;
+    spot->bit = part == Elementary::Bool ? static_cast<int>(number % 8) : -1;
+    spot->type = part;
+    return spot;
 }
 
 }  // namespace
 
-std::pair<int, int> find_tag(const std::vector<ControllerModel>& controllers, std::string_view name) {
-    const auto index_in = [&](std::size_t c, std::string_view path) {
-        const auto& by_path = controllers[c].program->by_path;
-        const auto found = by_path.find(base::fold(path));
-        return found == by_path.end() ? -1 : found->second;
-    };
+std::optional<controller::Spot> find_spot(const logic::Program& program, std::string_view name) {
+    if (name.starts_with('%')) return spot_of_address(program, name);
+    if (const auto spot = spot_of_variable(program, name)) return spot;
+    return spot_of_part(program, name);
+}
+
+std::vector<TagSpot> find_spots(const std::vector<ControllerModel>& controllers, std::string_view name) {
+    std::vector<TagSpot> out;
     for (std::size_t c = 0; c < controllers.size(); ++c) {
-        if (const int v = index_in(c, name); v >= 0) return {static_cast<int>(c), v};
+        const logic::Program& program = *controllers[c].program;
+        if (const auto spot = find_spot(program, name)) out.push_back({static_cast<int>(c), *spot});
+        const std::string& controller = controllers[c].name;
+        const bool named = name.size() > controller.size() + 1 && name[controller.size()] == '.' &&
+                           base::fold(name.substr(0, controller.size())) == base::fold(controller);
+        if (!named) continue;
+        if (const auto spot = find_spot(program, name.substr(controller.size() + 1)))
+            out.push_back({static_cast<int>(c), *spot});
     }
-    if (name.starts_with('%')) return tag_at(controllers, name);
-    const std::size_t dot = name.find('.');
-    if (dot == std::string_view::npos) return {-1, -1};
-    for (std::size_t c = 0; c < controllers.size(); ++c) {
-        if (base::fold(controllers[c].name) != base::fold(name.substr(0, dot))) continue;
-        if (const int v = index_in(c, name.substr(dot + 1)); v >= 0) return {static_cast<int>(c), v};
+    return out;
+}
+
+std::pair<int, int> find_tag(const std::vector<ControllerModel>& controllers, std::string_view name) {
+    for (const TagSpot& t : find_spots(controllers, name)) {
+        if (t.spot.variable < 0) continue;
+        const logic::Variable& v = base::at(base::at(controllers, t.controller).program->variables, t.spot.variable);
+        if (v.offset == t.spot.offset && v.type == t.spot.type) return {t.controller, t.spot.variable};
     }
     return {-1, -1};
+}
+
+std::string spot_name(const std::vector<ControllerModel>& controllers, int c, const controller::Spot& spot) {
+    const ControllerModel& model = base::at(controllers, c);
+    const logic::Program& program = *model.program;
+    const std::string prefix = controllers.size() > 1 ? model.name + "." : std::string();
+    if (spot.variable < 0) {
+        for (const auto& [area, letter] :
+             {std::pair(program.inputs, 'I'), std::pair(program.outputs, 'Q'), std::pair(program.markers, 'M')}) {
+            if (spot.offset < area.begin || spot.offset >= area.begin + area.size) continue;
+            const std::uint32_t byte = spot.offset - area.begin;
+            if (spot.bit >= 0) return fmt::format("{}%{}X{}.{}", prefix, letter, byte, spot.bit);
+            const int size = logic::type_size(spot.type);
+            const char width = size == 1 ? 'B' : size == 2 ? 'W' : size == 4 ? 'D' : 'L';
+            return fmt::format("{}%{}{}{}", prefix, letter, width, byte);
+        }
+        return prefix + "?";
+    }
+    const logic::Variable& v = base::at(program.variables, spot.variable);
+    if (v.type == spot.type && v.offset == spot.offset) return prefix + v.path;
+    const std::uint32_t within = (spot.offset - v.offset) * 8 + static_cast<std::uint32_t>(std::max(spot.bit, 0));
+    if (spot.bit >= 0) return fmt::format("{}{}.%X{}", prefix, v.path, within);
+    const auto width = static_cast<std::uint32_t>(logic::type_size(spot.type)) * 8;
+    return fmt::format("{}{}.%{}{}", prefix, v.path, width == 8 ? 'B' : width == 16 ? 'W' : 'D', within / width);
 }
 
 }  // namespace vyard::wiring

@@ -1,12 +1,14 @@
 // The map, resolved: which bytes of which controller's memory meet which point, and how.
 #pragma once
 
+#include <array>
 #include <optional>
 #include <string>
 #include <vector>
 
 #include "core/base/base.hpp"
 #include "core/controller/controller.hpp"
+#include "core/controller/online_change.hpp"
 #include "core/plant/plant.hpp"
 #include "core/wiring/rack.hpp"
 
@@ -52,6 +54,7 @@ struct Join {
     int bit = -1;
     int text = plant::kNone;  ///< Of a text: its number in PlantState::texts.
     int channel = -1;         ///< Number in Wiring::channels; -1 without a rack.
+    bool safe_given = false;  ///< The yard says what an output is while its controller is stopped.
     ByteOrder order;
     Scaling scaling;
     std::string scaling_text;
@@ -61,21 +64,15 @@ struct Join {
 /// A value of some controller's tag or of a point, where it is read.
 struct Source {
     int controller = -1;  ///< -1: `point` of the plant.
-    int variable = 0;
+    controller::Spot spot;
     int point = plant::kNone;
-    logic::Elementary type = logic::Elementary::Bool;
-    std::uint32_t offset = 0;
-    int bit = -1;
 };
 
 /// A join from a tag to a tag, of the same controller or another, with a delay and a condition: so that logic can be
 /// tried before its plant is modelled, and controllers can talk.
 struct Jumper {
     int controller = 0;  ///< Of the tag that it goes to.
-    int variable = 0;
-    logic::Elementary type = logic::Elementary::Bool;
-    std::uint32_t offset = 0;
-    int bit = -1;
+    controller::Spot spot;
     bool invert = false;
     Source from;
     base::Nanoseconds delay{};
@@ -84,11 +81,17 @@ struct Jumper {
     std::string note;
 };
 
-/// What a jumper has under way.
+/// What a jumper has under way, as bits of the tag that it goes to.
 struct JumperState {
-    double value = 0.0;                                        ///< At its end now.
-    double last = 0.0;                                         ///< What went in last.
-    std::vector<std::pair<base::Nanoseconds, double>> coming;  ///< When it comes out, in order.
+    std::uint64_t value = 0;                                          ///< At its end now.
+    std::uint64_t last = 0;                                           ///< What went in last.
+    std::vector<std::pair<base::Nanoseconds, std::uint64_t>> coming;  ///< When it comes out, in order.
+};
+
+/// The logic gave a number that no wire can carry (a NaN, an infinity); the wire carried 0.
+struct NotFinite {
+    base::Nanoseconds time{};  ///< The first time.
+    int controller = 0, variable = 0, point = 0;
 };
 
 struct Wiring {
@@ -114,15 +117,28 @@ RackState power_up(const Wiring& wiring);
 void sample(const Wiring& wiring, int controller, const plant::PlantState& plant, base::Nanoseconds now,
             RackState& rack, controller::ControllerState& state);
 
-/// The value of a join's tag now, from bytes in its own order.
-double tag_value(const Join& join, const controller::ControllerState& state);
+/// The bytes of a value in the order of a join, as the bits of a logic::Value.
+std::uint64_t reordered(const ByteOrder& order, logic::Elementary type, std::array<std::byte, 8> bytes);
 
-/// Outputs of `controller` to the plant's points. Cost: its joined outputs.
-void publish(const Wiring& wiring, int controller, const controller::ControllerModel& model,
-             const controller::ControllerState& state, base::Nanoseconds now, RackState& rack,
-             plant::PlantState& plant);
+/// The value of a join's tag in `memory`, from bytes in its own order.
+double tag_value(const Join& join, const std::byte* memory);
 
-/// After a scan of `controller` or a step of the plant: what its tags say goes into the jumpers.
+/// Which bits of a controller's memory leave it (its area %Q, and what is joined to output points), and their safe
+/// values. To be called anew whenever joins, program or safe values change.
+controller::OutputLayout lay_out_outputs(const Wiring& wiring, int controller,
+                                         const controller::ControllerModel& model);
+
+/// What the wires of all output points carry from now on: the one writer of outputs. It is called in every step of the
+/// plant, for controllers that run, are stopped or forced, through modules that delay, convert slowly or are lost:
+///   what leaves the controller -> inversion and scaling -> the module's channel -> the wire.
+/// A stopped controller and a module without power give no current: FALSE and 0 at the terminal, whatever the scaling
+/// makes of a 0; a safe value of the yard goes through the scaling. Numbers that are not finite become 0 and are noted
+/// in `odd`, once a join. Cost: joined outputs.
+void put_outputs(const Wiring& wiring, const std::vector<controller::ControllerState>& states, base::Nanoseconds now,
+                 RackState& rack, plant::PlantState& plant, std::vector<NotFinite>& odd);
+
+/// After a scan of `controller`: what leaves its tags goes into the jumpers. Who is stopped drives nothing: 0, or the
+/// safe value of an output.
 void feed_jumpers(const Wiring& wiring, int controller, const plant::PlantState& plant,
                   const std::vector<controller::ControllerModel>& models,
                   const std::vector<controller::ControllerState>& states, base::Nanoseconds now,
@@ -131,7 +147,23 @@ void feed_jumpers(const Wiring& wiring, int controller, const plant::PlantState&
 void sample_jumpers(const Wiring& wiring, int controller, base::Nanoseconds now, std::vector<JumperState>& jumpers,
                     controller::ControllerState& state);
 
-/// "tag" or "controller.tag"; controller and variable, or -1 twice.
+/// Joins, jumpers and outputs of one controller after its program changed; what is gone is reported and taken off.
+void rebind(const controller::Rebinding& rebinding, int controller, Wiring& wiring, std::vector<JumperState>& jumpers,
+            controller::ChangeReport& report);
+
+/// A place in one of several controllers.
+struct TagSpot {
+    int controller = 0;
+    controller::Spot spot;
+};
+/// "line_run", "h[1]", "places[2].full", "status.%X3", "%QB0" in one program.
+std::optional<controller::Spot> find_spot(const logic::Program& program, std::string_view name);
+/// All that a name may mean, also as "controller.name"; more than one is for the caller to refuse.
+std::vector<TagSpot> find_spots(const std::vector<controller::ControllerModel>& controllers, std::string_view name);
+/// The name of a place, "controller.name" where there are several controllers.
+std::string spot_name(const std::vector<controller::ControllerModel>& controllers, int controller,
+                      const controller::Spot& spot);
+/// "tag" or "controller.tag", the first that fits; controller and variable, or -1 twice.
 std::pair<int, int> find_tag(const std::vector<controller::ControllerModel>& controllers, std::string_view name);
 
 }  // namespace vyard::wiring

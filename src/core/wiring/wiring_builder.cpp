@@ -72,22 +72,33 @@ class WiringBuilder {
                     Code::WrongValue, *place,
                     fmt::format("'{}' is a point; only jumpers between tags have delay and when", row.point));
         }
-        const PointModel& p = plant_.points[static_cast<std::size_t>(point)];
+        const PointModel& p = base::at(plant_.points, point);
         if (joined_twice(row, {c, v, bit_of_word}, point, p.direction == PointDirection::Input)) return;
-        Variable variable = controllers_[static_cast<std::size_t>(c)].program->variables[static_cast<std::size_t>(v)];
+        Variable variable = base::at(base::at(controllers_, c).program->variables, v);
         if (bit_of_word >= 0 && !pick_bit(row, bit_of_word, variable)) return;
         ByteOrder order;
         MapRow scaled = row;
         scaled.scaling = without_order(row.scaling, order);
         const auto [module, channel] = channel_of(row, c, variable, bit_of_word);
         if (module == kWrongChannel) return;
-        const auto scaling = module >= 0 && wiring.modules[static_cast<std::size_t>(module)].analog()
-                                 ? analog_scaling(scaled, variable, p, wiring.modules[static_cast<std::size_t>(module)])
+        const auto scaling = module >= 0 && base::at(wiring.modules, module).analog()
+                                 ? analog_scaling(scaled, variable, p, base::at(wiring.modules, module))
                                  : read_scaling(scaled, variable, p);
         if (!direction_fits(row, variable, p) || !scaling || !types_meet(row, variable, p, *scaling)) return;
         if (!order.plain() && !order_fits(row, variable, order)) return;
-        Join join{c,      v,  point, variable.type, variable.offset, variable.bit,
-                  p.text, -1, order, *scaling,      row.scaling,     row.note};
+        Join join;
+        join.controller = c;
+        join.variable = v;
+        join.point = point;
+        join.type = variable.type;
+        join.offset = variable.offset;
+        join.bit = variable.bit;
+        join.text = p.text;
+        join.safe_given = controller::safe_value(base::at(controllers_, c), v) != nullptr;
+        join.order = order;
+        join.scaling = *scaling;
+        join.scaling_text = row.scaling;
+        join.note = row.note;
         if (module >= 0) {
             join.channel = static_cast<int>(wiring.channels.size());
             wiring.channels.push_back({module, channel, point});
@@ -228,7 +239,7 @@ class WiringBuilder {
             if (diagnostics_.has_errors()) return {kNoModule, 0};  // its module may have been left out for a mistake
             // Numbers that are no signals come over a bus.
             const int point = find_point(row.point);
-            const PointType type = plant_.points[static_cast<std::size_t>(point)].type;
+            const PointType type = base::at(plant_.points, point).type;
             if (type == PointType::Number || (type == PointType::Analog && logic::type_size(v.type) != 2))
                 return {kNoModule, 0};
             diagnostics_.warning(Code::NoChannel, row.tag_place,
@@ -287,9 +298,10 @@ class WiringBuilder {
     }
 
     // --- jumpers ---
-    static Source source_of(int c, int v, const Variable& variable) {
-        return {c, v, plant::kNone, variable.type, variable.offset, variable.bit};
+    static controller::Spot spot_of(int v, const Variable& variable) {
+        return {v, variable.type, variable.offset, variable.bit};
     }
+    static Source source_of(int c, int v, const Variable& variable) { return {c, spot_of(v, variable), plant::kNone}; }
 
     void jumper(const MapRow& row, int c, int v) {
         if (c < 0) {
@@ -302,7 +314,7 @@ class WiringBuilder {
         const Variable& to = variable_at(c, v);
         const Variable& from = variable_at(from_c, from_v);
         if (!jumper_fits(row, to, from) || joined_twice(row, {c, v, -1}, plant::kNone, true)) return;
-        Jumper j{c, v, to.type, to.offset, to.bit, false, source_of(from_c, from_v, from), {}, {}, false, row.note};
+        Jumper j{c, spot_of(v, to), false, source_of(from_c, from_v, from), {}, {}, false, row.note};
         const std::string_view scaling = trimmed(row.scaling);
         j.invert = scaling == "invert";
         if (!scaling.empty() && !(j.invert && to.type == Elementary::Bool)) {
@@ -357,8 +369,8 @@ class WiringBuilder {
             return true;
         }
         const int point = find_point(text);
-        if (point != plant::kNone && plant_.points[static_cast<std::size_t>(point)].type == PointType::Boolean) {
-            j.when = Source{-1, 0, point, Elementary::Bool, 0, -1};
+        if (point != plant::kNone && base::at(plant_.points, point).type == PointType::Boolean) {
+            j.when = Source{-1, {}, point};
             return true;
         }
         std::vector<std::string> known = tag_names();
@@ -370,7 +382,7 @@ class WiringBuilder {
     }
 
     const Variable& variable_at(int c, int v) const {
-        return controllers_[static_cast<std::size_t>(c)].program->variables[static_cast<std::size_t>(v)];
+        return base::at(base::at(controllers_, c).program->variables, v);
     }
 
     using TagKey = std::tuple<int, int, int>;  ///< Controller, variable, bit of a word or -1.

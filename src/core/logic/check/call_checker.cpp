@@ -274,7 +274,7 @@ bool ExpressionChecker::bind_argument(Layout& callee, Argument& a, std::size_t& 
         }
         a.field = found->second;
     }
-    Field& field = callee.fields[static_cast<std::size_t>(a.field)];
+    Field& field = base::at(callee.fields, a.field);
     field.read = field.written = true;
     if (field.type.is(E::None)) return false;
     if (a.output) return bind_output(field, a);

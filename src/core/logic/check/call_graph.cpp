@@ -21,12 +21,12 @@ class CallGraph {
         }
         for (const CallEdge& e : logic.calls) {
             if (e.from < 0 || e.to < 0) continue;
-            edges_[static_cast<std::size_t>(e.from)].push_back({e.to, &e});
+            base::at(edges_, e.from).push_back({e.to, &e});
             const Layout& to = logic.block(e.to);
             if (to.kind != LayoutKind::Method || e.direct) continue;
             for (const int other : methods_[base::fold(to.unit->name)]) {
                 if (other != e.to && logic.is_kind_of(logic.block(other).owner, to.owner))
-                    edges_[static_cast<std::size_t>(e.from)].push_back({other, &e});
+                    base::at(edges_, e.from).push_back({other, &e});
             }
         }
     }
@@ -46,11 +46,11 @@ class CallGraph {
     };
 
     int visit(int number, int above) {
-        State& s = state_[static_cast<std::size_t>(number)];
+        State& s = base::at(state_, number);
         if (s.done) return s.depth;
         s.open = true;
-        for (const Edge& e : edges_[static_cast<std::size_t>(number)]) {
-            if (state_[static_cast<std::size_t>(e.to)].open) {
+        for (const Edge& e : base::at(edges_, number)) {
+            if (base::at(state_, e.to).open) {
                 diagnostics_.error(Code::Recursion, e.call->place,
                                    number == e.to ? fmt::format("'{}' would call itself", logic_.block(number).name)
                                                   : fmt::format("'{}' would call itself by way of '{}'",

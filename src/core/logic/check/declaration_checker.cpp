@@ -42,8 +42,7 @@ void DeclarationChecker::run() {
     for (auto& [number, entry] : entries_) {
         // Structures first know their rows; what they hold is resolved when it is their turn.
         if (entry.declaration->spec->kind == TypeSpecKind::Structure)
-            logic_.types[static_cast<std::size_t>(number)].name =
-                qualified(entry.declaration->context.space, entry.declaration->name);
+            base::at(logic_.types, number).name = qualified(entry.declaration->context.space, entry.declaration->name);
     }
     for (SyntaxFile& file : logic_.files) {
         // Constants of plain types first: bounds and lengths are made of them.
@@ -307,7 +306,7 @@ void DeclarationChecker::add_global(Declaration& d, const base::SourcePtr& sourc
     if (!d.space.empty()) checking_.symbols.add_namespace(d.space);
     if (!checking_.symbols.add(name, {SymbolKind::Global, number}, &taken)) {
         const Field* other =
-            taken.kind == SymbolKind::Global ? &logic_.globals.fields[static_cast<std::size_t>(taken.number)] : nullptr;
+            taken.kind == SymbolKind::Global ? &base::at(logic_.globals.fields, taken.number) : nullptr;
         error(source, d.span, Code::DuplicateName,
               other != nullptr ? fmt::format("'{}' is declared twice; first at {}", name,
                                              place_in(other->source, other->declaration->span).text())

@@ -1,5 +1,6 @@
 #include "core/logic/check/expression_checker.hpp"
 
+#include <cmath>
 #include <utility>
 
 #include <fmt/format.h>
@@ -160,6 +161,7 @@ TypeRef ExpressionChecker::infer_value(ExpressionPtr& e) {
 TypeRef ExpressionChecker::infer_unary(Expression& e) {
     TypeRef type = infer(e.operands[0]);
     if (type.is(E::None)) return kNothing;
+    e.unit = e.operands[0]->unit;
     if (!enumeration(type) && !is_text(type.elementary)) type.index = derived(type) ? -1 : type.index;
     if (e.op == Operator::Not) {
         if (type.is(E::Bool) || is_bit_string(type.elementary)) return type;
@@ -176,6 +178,11 @@ TypeRef ExpressionChecker::infer_binary(ExpressionPtr& e) {
     TypeRef left = infer(e->operands[0]);
     TypeRef right = infer(e->operands[1]);
     if (left.is(E::None) || right.is(E::None)) return kNothing;
+    if (scope_.dotted_names()) {
+        if (!meet_units(*e)) return kNothing;
+        left = e->operands[0]->type;
+        right = e->operands[1]->type;
+    }
     const bool comparison = is_comparison(e->op);
     if (is_pointer(left.elementary) || is_pointer(right.elementary) || left.is(E::Block) || right.is(E::Block))
         return infer_reference_comparison(*e, left, right);
@@ -235,6 +242,49 @@ TypeRef ExpressionChecker::infer_binary(ExpressionPtr& e) {
                              "compare with a tolerance: ABS(a - b) < 0.001");
     }
     return !ok ? kNothing : TypeRef{comparison ? E::Bool : working, -1};
+}
+
+/// In a condition: quantities are compared and added with their like. Names of the plant bring their dimension, numbers
+/// the unit they are written with; a number without one takes what it meets, in SI. A tag has none that is known here.
+/// Against a TIME, a number with a unit of time becomes one. False after a report.
+bool ExpressionChecker::meet_units(Expression& e) {
+    using base::Dimension;
+    Expression& a = *e.operands[0];
+    Expression& b = *e.operands[1];
+    const bool additive = e.op == Operator::Add || e.op == Operator::Subtract;
+    if (e.op == Operator::Multiply || e.op == Operator::Divide) {
+        const bool plain_b = !b.unit || *b.unit == Dimension::Plain;
+        const bool plain_a = !a.unit || *a.unit == Dimension::Plain;
+        if (plain_b) e.unit = a.unit;
+        if (plain_a && e.op == Operator::Multiply) e.unit = b.unit;
+        return true;
+    }
+    if (!additive && !is_comparison(e.op)) return true;
+    for (auto& [literal, other] : {std::pair(&a, &b), std::pair(&b, &a)}) {
+        if (literal->kind != ExpressionKind::Literal || literal->unit != Dimension::Time ||
+            !is_duration(other->type.elementary))
+            continue;
+        literal->integer = static_cast<std::uint64_t>(std::llround(std::abs(literal->real) * 1e9));
+        literal->negative = literal->real < 0.0;
+        literal->type = other->type;
+        literal->unit.reset();
+        return true;
+    }
+    if (additive) e.unit = a.unit ? a.unit : b.unit;
+    if (!a.unit || !b.unit || *a.unit == *b.unit) return true;
+    const auto text = [&](const Expression& x) {
+        return *x.unit == Dimension::Plain ? std::string("a plain number")
+                                           : base::with_article(base::dimension_name(*x.unit));
+    };
+    // Two names may be compared as numbers, as long as no unit is written.
+    const bool plain = *a.unit == Dimension::Plain || *b.unit == Dimension::Plain;
+    const bool written = a.kind == ExpressionKind::Literal || b.kind == ExpressionKind::Literal;
+    if (plain && !written) return true;
+    const Expression& named = a.kind == ExpressionKind::Literal ? b : a;
+    error(Code::WrongUnit, e.span, fmt::format("{} and {} do not meet in '{}'", text(a), text(b), operator_text(e.op)),
+          plain ? "compare with a number without a unit"
+                : fmt::format("units of {}: {}", base::dimension_name(*named.unit), base::accepted_units(*named.unit)));
+    return false;
 }
 
 /// a ** b is EXPT(a, b): real, with whole or real exponent (IEC 61131-3 table 29).
@@ -433,7 +483,8 @@ bool ExpressionChecker::coerce(ExpressionPtr& e, const TypeRef& target, const st
     if (enumeration(target)) return mismatch(*e, target, what);
     if (logic_ != nullptr && logic_->is_subrange(target)) return coerce_range(e, target, what);
     if (from == to && is_scalar(from)) return true;  // out of a subrange or an enumeration
-    if (!widens(from, to)) return mismatch(*e, target, what);
+    // Arrays, structures and blocks of other types never meet, and AnyInt and the like are no types to convert to.
+    if (from == to || !widens(from, to)) return mismatch(*e, target, what);
     if (is_literal_type(to)) return true;
     if (is_literal_type(from)) return coerce_literal(*e, target, what);
     wrap(e, target);

@@ -54,6 +54,7 @@ class ExpressionChecker {
     TypeRef infer_typed_name(Expression& e);
     TypeRef infer_unary(Expression& e);
     TypeRef infer_binary(ExpressionPtr& e);
+    bool meet_units(Expression& e);
     TypeRef infer_power(ExpressionPtr& e, const TypeRef& left, const TypeRef& right);
     TypeRef infer_time(ExpressionPtr& e, const TypeRef& left, const TypeRef& right);
     TypeRef infer_moment(Expression& e, const TypeRef& left, const TypeRef& right);

@@ -104,18 +104,18 @@ bool ExpressionChecker::order_arguments(Expression& e, const FunctionInfo& info)
         if (!a.name.empty()) {
             position = formal_position(info, a.name);
             if (position < 0 || position >= count || (a.output != (splits && position > 0)) ||
-                taken[static_cast<std::size_t>(position)]) {
+                base::at(taken, position)) {
                 error(Code::WrongCall, a.span,
                       fmt::format("{} has no {} '{}'", info.name, a.output ? "output" : "input", a.name),
                       fmt::format("known: {}", info.formal));
                 return false;
             }
-        } else if (taken[static_cast<std::size_t>(position)]) {
+        } else if (base::at(taken, position)) {
             error(Code::WrongCall, a.span, "an argument without a name stands before those with one");
             return false;
         }
-        taken[static_cast<std::size_t>(position)] = true;
-        ordered[static_cast<std::size_t>(position)] = std::move(a);
+        base::at(taken, position) = true;
+        base::at(ordered, position) = std::move(a);
     }
     e.arguments = std::move(ordered);
     for (Argument& a : enables) {

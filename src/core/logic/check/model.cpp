@@ -10,7 +10,7 @@ using E = Elementary;
 
 const Field* Layout::find(const std::string& field) const {
     const auto found = by_name.find(base::fold(field));
-    return found == by_name.end() ? nullptr : &fields[static_cast<std::size_t>(found->second)];
+    return found == by_name.end() ? nullptr : &base::at(fields, found->second);
 }
 Field* Layout::find(const std::string& field) {
     return const_cast<Field*>(static_cast<const Layout*>(this)->find(field));
@@ -62,6 +62,42 @@ std::string CheckedLogic::text_of(const TypeRef& t) const {
     return {};
 }
 
+namespace {
+
+void add_fields(const CheckedLogic& logic, const std::vector<Field>& fields, std::string& out) {
+    for (const Field& f : fields)
+        out +=
+            fmt::format("{}@{}.{}:{};", base::fold(f.name), f.binding.offset, f.binding.bit, logic.layout_text(f.type));
+}
+
+}  // namespace
+
+std::string CheckedLogic::layout_text(const TypeRef& t) const {
+    if (is_text(t.elementary)) return fmt::format("{}[{}]", type_name(t.elementary), t.index);
+    if (t.is(E::Block)) {
+        const Layout& b = block(t.index);
+        std::string out = b.standard ? b.name : std::string("BLOCK");
+        add_fields(*this, b.fields, out);
+        return out;
+    }
+    if (t.index < 0 || t.is(E::Interface)) return type_name(t.elementary);
+    const DerivedType& d = type(t);
+    std::string out = type_name(t.elementary);
+    switch (d.kind) {
+        case DerivedKind::Enumeration:
+            for (const EnumConstant& c : d.values) out += fmt::format(" {}={}", base::fold(c.name), c.value);
+            break;
+        case DerivedKind::Subrange: out += fmt::format("({}..{})", d.low, d.high); break;
+        case DerivedKind::Structure: add_fields(*this, d.fields, out); break;
+        case DerivedKind::Reference: break;
+        case DerivedKind::Array:
+            for (const Dimension& n : d.dimensions) out += fmt::format("[{}..{}]", n.low, n.high);
+            out += fmt::format("*{} {}", d.stride, layout_text(d.element));
+            break;
+    }
+    return out;
+}
+
 bool CheckedLogic::same(const TypeRef& a, const TypeRef& b) const {
     if (a == b) return true;
     if (a.elementary != b.elementary) return false;
@@ -75,6 +111,8 @@ bool CheckedLogic::same(const TypeRef& a, const TypeRef& b) const {
     if (x.kind != DerivedKind::Array || x.dimensions.size() != y.dimensions.size() || x.stride != y.stride ||
         !same(x.element, y.element))
         return false;
+    // Elements are copied as bytes, the room of a text among them.
+    if (is_text(x.element.elementary) && x.element.index != y.element.index) return false;
     for (std::size_t i = 0; i < x.dimensions.size(); ++i) {
         if (x.dimensions[i].low != y.dimensions[i].low || x.dimensions[i].high != y.dimensions[i].high) return false;
     }

@@ -161,10 +161,10 @@ struct CheckedLogic {
     std::unordered_map<std::string, int> enum_values;
     std::uint32_t input_bytes = 0, output_bytes = 0, marker_bytes = 0;
 
-    const Layout& block(int number) const { return blocks[static_cast<std::size_t>(number)]; }
-    Layout& block(int number) { return blocks[static_cast<std::size_t>(number)]; }
-    const DerivedType& type(const TypeRef& t) const { return types[static_cast<std::size_t>(t.index)]; }
-    DerivedType& type(const TypeRef& t) { return types[static_cast<std::size_t>(t.index)]; }
+    const Layout& block(int number) const { return base::at(blocks, number); }
+    Layout& block(int number) { return base::at(blocks, number); }
+    const DerivedType& type(const TypeRef& t) const { return base::at(types, t.index); }
+    DerivedType& type(const TypeRef& t) { return base::at(types, t.index); }
 
     bool is_enumeration(const TypeRef& t) const;
     bool is_subrange(const TypeRef& t) const;
@@ -173,6 +173,8 @@ struct CheckedLogic {
     std::uint32_t alignment_of(const TypeRef& t) const;
     /// As a person writes it.
     std::string text_of(const TypeRef& t) const;
+    /// What the bytes of such a variable mean, by names, types and places of its parts, whatever the types are called.
+    std::string layout_text(const TypeRef& t) const;
     /// Whether both name one type; arrays are compared by what they hold.
     bool same(const TypeRef& a, const TypeRef& b) const;
     /// Whether block `block` is `wanted`, extends it or implements it.

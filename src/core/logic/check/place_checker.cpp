@@ -15,10 +15,35 @@ namespace {
 
 constexpr TypeRef kNothing{};
 
+/// A chain of names, parts and elements that can be looked up as it is written.
+bool whole_name(const Expression& e) {
+    switch (e.kind) {
+        case ExpressionKind::Name: return true;
+        case ExpressionKind::Member:
+        case ExpressionKind::Partial: return whole_name(*e.operands[0]);
+        case ExpressionKind::Index:
+            for (std::size_t i = 1; i < e.operands.size(); ++i) {
+                if (e.operands[i]->kind != ExpressionKind::Literal || !e.operands[i]->type.is(E::AnyInt)) return false;
+            }
+            return whole_name(*e.operands[0]);
+        default: return false;
+    }
+}
+
 }  // namespace
 
 std::optional<Found> ExpressionChecker::place(ExpressionPtr& e, Use use) {
     std::optional<Found> found;
+    if (scope_.dotted_names() &&
+        (e->kind == ExpressionKind::Index || e->kind == ExpressionKind::Partial || e->kind == ExpressionKind::Member)) {
+        if (!whole_name(*e)) {
+            error(Code::Syntax, e->span, "only names stand in a condition, with whole numbers as indices");
+            return std::nullopt;
+        }
+        e->name = written_text(*e);
+        e->kind = ExpressionKind::Name;
+        e->operands.clear();
+    }
     switch (e->kind) {
         case ExpressionKind::Name: found = place_name(e, use); break;
         case ExpressionKind::Direct:
@@ -68,6 +93,7 @@ std::optional<Found> ExpressionChecker::place_name(ExpressionPtr& e, Use use) {
     const auto found = scope_.find(e->name, e->span, use);
     if (!found) return std::nullopt;
     e->binding = found->binding;
+    e->unit = found->dimension;
     // A constant is its value: what computes from constants alone is then computed here.
     if (use == Use::Read && found->field != nullptr && found->field->constant && is_scalar(found->type.elementary)) {
         scope_.settle(*found->field);
@@ -92,16 +118,6 @@ std::optional<Found> ExpressionChecker::place_name(ExpressionPtr& e, Use use) {
 
 std::optional<Found> ExpressionChecker::place_member(ExpressionPtr& e, Use use) {
     const std::string dotted = dotted_name(*e);
-    if (scope_.dotted_names()) {
-        if (dotted.empty()) {
-            error(Code::Syntax, e->span, "only names stand in a condition");
-            return std::nullopt;
-        }
-        e->kind = ExpressionKind::Name;
-        e->name = dotted;
-        e->operands.clear();
-        return place_name(e, use);
-    }
     // The head of a dotted name is a variable, else a namespace or a type.
     if (!dotted.empty() && logic_ != nullptr && !scope_.knows(dotted.substr(0, dotted.find('.')))) {
         if (scope_.knows(dotted)) {  // a global of a namespace
@@ -295,12 +311,11 @@ std::optional<Found> ExpressionChecker::target(ExpressionPtr& e) {
 
 bool ExpressionChecker::enum_literal(Expression& e, const std::string& type, const std::string& name, bool report) {
     const auto symbol = logic_ != nullptr ? scope_.symbols()->find(type, scope_.context()) : std::nullopt;
-    const TypeRef found =
-        symbol && symbol->kind == SymbolKind::Type
-            ? logic_->types[static_cast<std::size_t>(symbol->number)].kind == DerivedKind::Enumeration
-                  ? TypeRef{logic_->types[static_cast<std::size_t>(symbol->number)].base, symbol->number}
-                  : kNothing
-            : kNothing;
+    const TypeRef found = symbol && symbol->kind == SymbolKind::Type
+                              ? base::at(logic_->types, symbol->number).kind == DerivedKind::Enumeration
+                                    ? TypeRef{base::at(logic_->types, symbol->number).base, symbol->number}
+                                    : kNothing
+                              : kNothing;
     if (found.is(E::None)) {
         if (report) error(Code::UnknownType, e.span, fmt::format("no enumeration is named '{}'", type));
         return false;
@@ -321,7 +336,7 @@ bool ExpressionChecker::enum_literal(Expression& e, const std::string& type, con
 bool ExpressionChecker::unqualified_enum(Expression& e) {
     const auto found = logic_->enum_values.find(base::fold(e.name));
     if (found == logic_->enum_values.end() || found->second < 0) return false;
-    const DerivedType& type = logic_->types[static_cast<std::size_t>(found->second)];
+    const DerivedType& type = base::at(logic_->types, found->second);
     for (const EnumConstant& v : type.values) {
         if (base::fold(v.name) != base::fold(e.name)) continue;
         e.type = {type.base, found->second};

@@ -28,7 +28,7 @@ Field* UnitScope::own(const std::string& name) const {
 Field* UnitScope::global(const std::string& name) const {
     const auto symbol = checking_.symbols.find(name, context_);
     if (!symbol || symbol->kind != SymbolKind::Global) return nullptr;
-    return &checking_.logic.globals.fields[static_cast<std::size_t>(symbol->number)];
+    return &base::at(checking_.logic.globals.fields, symbol->number);
 }
 
 bool UnitScope::knows(const std::string& name) const {

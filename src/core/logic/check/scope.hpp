@@ -15,7 +15,8 @@ struct Found {
     TypeRef type;
     bool writable = true;
     const char* why_not_writable = "";
-    Field* field = nullptr;  ///< Null where variables are not the logic's own.
+    Field* field = nullptr;                      ///< Null where variables are not the logic's own.
+    std::optional<base::Dimension> dimension{};  ///< Of a quantity of the plant, in SI.
 };
 
 enum class Use : std::uint8_t { Read, Write };

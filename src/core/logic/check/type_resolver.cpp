@@ -41,11 +41,11 @@ int DeclarationChecker::new_type(DerivedType type) {
 
 /// Values can be named without their type where only one type has the name.
 void DeclarationChecker::add_enum_values(int row) {
-    const DerivedType& type = logic_.types[static_cast<std::size_t>(row)];
+    const DerivedType& type = base::at(logic_.types, row);
     for (const EnumConstant& v : type.values) {
         const auto [known, fresh] = logic_.enum_values.emplace(base::fold(v.name), row);
         if (fresh || known->second < 0) continue;
-        const bool same = logic_.types[static_cast<std::size_t>(known->second)].root == type.root;
+        const bool same = base::at(logic_.types, known->second).root == type.root;
         known->second = same ? row : -1;
     }
 }
@@ -138,7 +138,7 @@ TypeRef DeclarationChecker::resolve_entry(int number, Span span, const base::Sou
     if (d.spec->kind == TypeSpecKind::Structure) {
         // The row is the symbol's own: enum_literal and references find it by number.
         entry.type = {E::Structure, number};
-        logic_.types[static_cast<std::size_t>(number)].name = qualified(d.context.space, d.name);
+        base::at(logic_.types, number).name = qualified(d.context.space, d.name);
         d.spec->resolved = true;
         type = d.spec->type = resolve_structure(*d.spec, where, number);
     } else {
@@ -147,7 +147,7 @@ TypeRef DeclarationChecker::resolve_entry(int number, Span span, const base::Sou
                              (is_scalar(type.elementary) || type.is(E::Array) || type.is(E::Reference)) &&
                              d.spec->kind != TypeSpecKind::Named;
         if (own_row) {
-            DerivedType& row = logic_.types[static_cast<std::size_t>(number)];
+            DerivedType& row = base::at(logic_.types, number);
             logic_.type(type).root = number;  // the row written in place stands for the named one from now on
             row = logic_.type(type);
             row.name = qualified(d.context.space, d.name);
@@ -265,7 +265,7 @@ TypeRef DeclarationChecker::resolve_array(TypeSpec& spec, const Where& where) {
 TypeRef DeclarationChecker::resolve_structure(TypeSpec& spec, const Where& where, int row) {
     DerivedType type;
     type.kind = DerivedKind::Structure;
-    type.name = logic_.types[static_cast<std::size_t>(row)].name;
+    type.name = base::at(logic_.types, row).name;
     type.root = row;
     std::uint32_t offset = 0;
     for (Declaration& d : spec.fields) {
@@ -300,7 +300,7 @@ TypeRef DeclarationChecker::resolve_structure(TypeSpec& spec, const Where& where
     type.initial.resize(type.size);
     for (const Field& f : type.fields)
         std::copy(f.initial.begin(), f.initial.end(), type.initial.begin() + f.binding.offset);
-    logic_.types[static_cast<std::size_t>(row)] = std::move(type);
+    base::at(logic_.types, row) = std::move(type);
     return {E::Structure, row};
 }
 

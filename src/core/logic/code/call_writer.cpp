@@ -51,7 +51,7 @@ void ExpressionWriter::enabled(std::optional<std::uint32_t> skip) {
 void ExpressionWriter::pass(const Expression& e, const Layout& callee, const Place& to) {
     for (const Argument& a : e.arguments) {
         if (a.output || a.field < 0 || !a.value) continue;
-        const Field& field = callee.fields[static_cast<std::size_t>(a.field)];
+        const Field& field = base::at(callee.fields, a.field);
         if (field.section == Section::InOut) {
             pass_in_out(a, field, to.moved(field.binding.offset));
         } else if (field.binding.space == Space::Instance || field.binding.space == Space::Frame) {
@@ -100,7 +100,7 @@ void ExpressionWriter::take_outputs(const Expression& e, const Layout& callee, c
     passed_bits_.clear();
     for (const Argument& a : e.arguments) {
         if (!a.output || a.field < 0 || !a.value) continue;
-        const Field& field = callee.fields[static_cast<std::size_t>(a.field)];
+        const Field& field = base::at(callee.fields, a.field);
         const bool own = field.binding.space == Space::Instance || field.binding.space == Space::Frame;
         const Place source =
             own ? from.moved(field.binding.offset)
@@ -174,7 +174,7 @@ void ExpressionWriter::call_standard_block(const Expression& e, const Layout& bl
         return;
     }
     pass(e, block, instance);
-    calls_->standard_routines[static_cast<std::size_t>(e.detail)] = true;
+    base::at(calls_->standard_routines, e.detail) = true;
     calls_->calls.emplace_back(writer_.emit(Op::CallIndirect, instance.at, 0, instance.displacement, e.span), e.detail);
 }
 
@@ -208,7 +208,7 @@ Place ExpressionWriter::result_place(const Expression& e) {
     const Layout& callee = logic_->block(e.detail);
     const std::uint32_t base = e.call == CallKind::Function ? calls_->frames[number] : calls_->regions[number];
     VYARD_CHECK(callee.result_field >= 0);
-    return {base + callee.fields[static_cast<std::size_t>(callee.result_field)].binding.offset, false, 0, -1};
+    return {base + base::at(callee.fields, callee.result_field).binding.offset, false, 0, -1};
 }
 
 namespace {

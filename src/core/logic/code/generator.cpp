@@ -112,7 +112,7 @@ class Generator {
         for (const ConfiguredLink& l : p.links) {
             const auto found = program_.by_path.find(base::fold(p.name + "." + l.path));
             if (found == program_.by_path.end()) continue;
-            Variable& v = program_.variables[static_cast<std::size_t>(found->second)];
+            Variable& v = base::at(program_.variables, found->second);
             const std::uint32_t at = bases_.of(l.binding.space) + l.binding.offset;
             write_number(memory_.data(), v.type, at, l.binding.bit,
                          read_number(memory_.data(), v.type, v.offset, v.bit));
@@ -126,7 +126,7 @@ class Generator {
     void program_instance(std::size_t i) {
         const ProgramInstance& p = logic_.programs[i];
         const Layout& layout = logic_.block(p.block);
-        const std::uint32_t frame = calls_.frames[static_cast<std::size_t>(p.block)];
+        const std::uint32_t frame = base::at(calls_.frames, p.block);
         around(p, program_bases_[i], true);
         writer_.source = source_numbers_.at(layout.unit->source.get());
         clear_temporaries(layout, frame);
@@ -155,8 +155,7 @@ class Generator {
         std::vector<int> order;
         for (std::size_t t = 0; t < logic_.tasks.size(); ++t) order.push_back(static_cast<int>(t));
         std::stable_sort(order.begin(), order.end(), [&](int a, int b) {
-            return logic_.tasks[static_cast<std::size_t>(a)].priority <
-                   logic_.tasks[static_cast<std::size_t>(b)].priority;
+            return base::at(logic_.tasks, a).priority < base::at(logic_.tasks, b).priority;
         });
         order.push_back(-1);
         for (const int t : order) {
@@ -165,7 +164,7 @@ class Generator {
             if (!any && !(t < 0 && program_.tasks.empty())) continue;
             Task task;
             task.entry = writer_.here();
-            const TaskModel* model = t >= 0 ? &logic_.tasks[static_cast<std::size_t>(t)] : nullptr;
+            const TaskModel* model = t >= 0 ? &base::at(logic_.tasks, t) : nullptr;
             std::optional<std::uint32_t> skip;
             if (model != nullptr) {
                 task.name = model->name;
@@ -229,8 +228,8 @@ class Generator {
     }
 
     void unit(const Layout& layout, int number) {
-        const std::uint32_t frame = calls_.frames[static_cast<std::size_t>(number)];
-        const std::uint32_t region = calls_.regions[static_cast<std::size_t>(number)];
+        const std::uint32_t frame = base::at(calls_.frames, number);
+        const std::uint32_t region = base::at(calls_.regions, number);
         const bool method = layout.kind == LayoutKind::Method;
         writer_.source = source_numbers_.at(layout.unit->source.get());
         const Span span = layout.unit->span;
@@ -269,6 +268,9 @@ class Generator {
         program_.inputs = {bases_.inputs, logic_.input_bytes};
         program_.outputs = {bases_.outputs, logic_.output_bytes};
         program_.markers = {bases_.markers, logic_.marker_bytes};
+        program_.globals_begin = bases_.globals;
+        for (std::size_t i = 0; i < logic_.programs.size(); ++i)
+            program_.programs.push_back({logic_.programs[i].name, logic_.programs[i].block, program_bases_[i]});
         program_.tags_end = tags_end_;
         program_.data_end = data_end_;
         program_.initial_memory = std::move(memory_);

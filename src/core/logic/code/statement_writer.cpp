@@ -102,7 +102,7 @@ bool StatementWriter::case_table(const Statement& s, std::uint32_t selector, E t
             const std::int64_t from = literal_integer(*label.low);
             const std::int64_t to = label.high ? literal_integer(*label.high) : from;
             for (std::int64_t v = from; v <= to; ++v) {
-                std::uint32_t& target = targets[static_cast<std::size_t>(v - low)];
+                std::uint32_t& target = base::at(targets, v - low);
                 if (target == UINT32_MAX) target = writer_.here();  // the first label wins
             }
         }

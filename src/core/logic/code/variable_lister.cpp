@@ -45,7 +45,7 @@ void VariableLister::store(const Item& item, std::uint32_t size) {
     if (item.stored) return;
     const bool address = item.type.is(E::Reference) || item.type.is(E::Interface);
     program_.storage.push_back(
-        {item.path, logic_.text_of(item.type), item.offset, size, item.bit, item.retain, address});
+        {item.path, logic_.layout_text(item.type), item.offset, size, item.bit, item.retain, address});
 }
 
 void VariableLister::list(const Item& item) {
@@ -105,12 +105,11 @@ std::shared_ptr<const std::vector<UseSite>> VariableLister::uses_of(const Field&
     return known = std::move(out);
 }
 
-std::shared_ptr<const std::vector<std::pair<std::int64_t, std::string>>> VariableLister::names_of(int type) {
+std::shared_ptr<const ValueNames> VariableLister::names_of(int type) {
     auto& known = names_[type];
     if (known == nullptr) {
-        auto names = std::make_shared<std::vector<std::pair<std::int64_t, std::string>>>();
-        for (const EnumConstant& c : logic_.types[static_cast<std::size_t>(type)].values)
-            names->emplace_back(c.value, c.name);
+        auto names = std::make_shared<ValueNames>();
+        for (const EnumConstant& c : base::at(logic_.types, type).values) names->emplace_back(c.value, c.name);
         known = std::move(names);
     }
     return known;

@@ -30,7 +30,7 @@ class VariableLister {
     void list_array(const Item& item);
     void list_block(const Item& item);
     void store(const Item& item, std::uint32_t size);
-    std::shared_ptr<const std::vector<std::pair<std::int64_t, std::string>>> names_of(int type);
+    std::shared_ptr<const ValueNames> names_of(int type);
 
     std::shared_ptr<const std::vector<UseSite>> uses_of(const Field& field);
 
@@ -38,7 +38,7 @@ class VariableLister {
     const Bases& bases_;
     Program& program_;
     Bytes& memory_;
-    std::map<int, std::shared_ptr<const std::vector<std::pair<std::int64_t, std::string>>>> names_;
+    std::map<int, std::shared_ptr<const ValueNames>> names_;
     std::map<const Field*, std::shared_ptr<const std::vector<UseSite>>> uses_;
 };
 

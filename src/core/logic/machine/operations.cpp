@@ -2,6 +2,8 @@
 
 #include <array>
 
+#include "core/base/at.hpp"
+
 namespace vyard::logic {
 
 namespace {
@@ -61,10 +63,10 @@ std::uint32_t operand_slots(const Instruction& in) {
 }
 
 const char* operation_name(Op op) {
-    return kOperations[static_cast<std::size_t>(op)].name;
+    return base::at(kOperations, op).name;
 }
 const char* operation_effect(Op op) {
-    return kOperations[static_cast<std::size_t>(op)].effect;
+    return base::at(kOperations, op).effect;
 }
 
 }  // namespace vyard::logic

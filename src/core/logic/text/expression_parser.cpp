@@ -77,9 +77,9 @@ std::optional<std::string> ExpressionParser::dotted(const char* what) {
 std::optional<Operator> ExpressionParser::operator_at(int level) const {
     const Token& t = current();
     if (t.kind != TokenKind::Symbol && t.kind != TokenKind::Identifier) return std::nullopt;
-    const Level& l = kLevels[static_cast<std::size_t>(level)];
+    const Level& l = base::at(kLevels, level);
     for (int i = 0; i < l.count; ++i) {
-        const auto& [text, op] = l.operators[static_cast<std::size_t>(i)];
+        const auto& [text, op] = base::at(l.operators, i);
         if (t.kind == TokenKind::Symbol ? t.text == text : is_word(text)) return op;
     }
     return std::nullopt;
@@ -154,6 +154,7 @@ ExpressionPtr ExpressionParser::primary() {
         case TokenKind::Time:
             fill_literal(*node, t);
             ++at_;
+            if (units_ && t.kind != TokenKind::Time && t.type == Elementary::None) unit(*node);
             return node;
         case TokenKind::DirectAddress:
             node->kind = ExpressionKind::Direct;
@@ -181,6 +182,28 @@ ExpressionPtr ExpressionParser::primary() {
     }
     error_here(fmt::format("expected a value, found {}", found_text()));
     return nullptr;
+}
+
+/// The unit behind a number, if one stands there; the number is then in SI.
+void ExpressionParser::unit(Expression& literal) {
+    const Token& first = current();
+    const bool percent = first.kind == TokenKind::DirectAddress && first.text == "%";
+    if (first.kind != TokenKind::Identifier && !percent) return;
+    std::size_t tokens = 1;
+    std::optional<base::UnitReading> found;
+    if (symbol_at(at_ + 1, "/") && tokens_[at_ + 2].kind == TokenKind::Identifier) {
+        found = base::find_unit(std::string(first.text) + "/" + std::string(tokens_[at_ + 2].text));
+        tokens = found ? 3 : 1;
+    }
+    if (!found) found = base::find_unit(first.text);
+    if (!found) return;
+    const double number = literal.type.is(Elementary::AnyReal) ? literal.real : static_cast<double>(literal.integer);
+    literal.real = number * found->si_factor;
+    literal.unit = found->dimension;
+    literal.type = {Elementary::Lreal, -1};
+    at_ += tokens;
+    const Span& last = tokens_[at_ - 1].span;
+    if (last.line == literal.span.line) literal.span.length = last.column + last.length - literal.span.column;
 }
 
 namespace {
@@ -411,8 +434,9 @@ bool ExpressionParser::argument(Expression& call) {
 }
 
 ExpressionPtr parse_expression(const base::SourcePtr& source, const std::vector<Token>& tokens, std::size_t& at,
-                               base::Diagnostics& diagnostics) {
+                               base::Diagnostics& diagnostics, bool units) {
     ExpressionParser parser(source, tokens, at, diagnostics);
+    if (units) parser.accept_units();
     ExpressionPtr out = parser.expression();
     at = parser.position();
     return out;

@@ -464,8 +464,7 @@ std::vector<Token> tokenize(const base::SourcePtr& source, base::Diagnostics& di
 std::string tokens_text(const std::vector<Token>& tokens) {
     std::string out;
     for (const Token& t : tokens) {
-        out += fmt::format("{}:{} {} {}", t.span.line, t.span.column, kKindNames[static_cast<std::size_t>(t.kind)],
-                           t.text);
+        out += fmt::format("{}:{} {} {}", t.span.line, t.span.column, base::at(kKindNames, t.kind), t.text);
         if (t.kind == TokenKind::Integer || t.kind == TokenKind::Time) {
             out += fmt::format(" = {}{}", t.negative ? "-" : "", t.integer);
         }

@@ -11,8 +11,8 @@ constexpr int kMaxDepth = 200;  ///< Deeper nesting is refused; real logic stays
 SyntaxFile parse_file(const base::SourcePtr& source, base::Diagnostics& diagnostics);
 
 /// Parses one expression from `tokens[at...]`, leaving `at` behind it. For procedures, whose conditions are
-/// expressions. Null when there is none (reported).
+/// expressions; `units` lets numbers carry one. Null when there is none (reported).
 ExpressionPtr parse_expression(const base::SourcePtr& source, const std::vector<Token>& tokens, std::size_t& at,
-                               base::Diagnostics& diagnostics);
+                               base::Diagnostics& diagnostics, bool units = false);
 
 }  // namespace vyard::logic

@@ -12,6 +12,8 @@ class ExpressionParser : public TokenCursor {
     using TokenCursor::TokenCursor;
 
     ExpressionPtr expression() { return binary(0); }
+    /// From here on a number may carry a unit: 200 mm, 40 %, 0.25 m/s.
+    void accept_units() { units_ = true; }
 
   protected:
     // --- expressions, by the precedence of IEC 61131-3 table 71 ---
@@ -48,11 +50,14 @@ class ExpressionParser : public TokenCursor {
 
   private:
     std::optional<Operator> operator_at(int level) const;
+    void unit(Expression& literal);
     ExpressionPtr text();
     ExpressionPtr name();
     ExpressionPtr postfix(ExpressionPtr node);
     ExpressionPtr part(ExpressionPtr node);
     bool argument(Expression& call);
+
+    bool units_ = false;
 };
 
 /// Variables and types.

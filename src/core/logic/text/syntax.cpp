@@ -30,15 +30,15 @@ class TreePrinter {
     void declaration(int depth, const Declaration& d) {
         static constexpr const char* kSections[] = {"VAR",      "VAR_INPUT",  "VAR_OUTPUT",  "VAR_IN_OUT",
                                                     "VAR_TEMP", "VAR_GLOBAL", "VAR_EXTERNAL"};
-        line(depth, fmt::format("{}{}{} {} : {}{}{}", kSections[static_cast<std::size_t>(d.section)],
-                                d.constant ? " CONSTANT" : "", d.retain ? " RETAIN" : "", d.name, type_text(*d.type),
+        line(depth, fmt::format("{}{}{} {} : {}{}{}", base::at(kSections, d.section), d.constant ? " CONSTANT" : "",
+                                d.retain ? " RETAIN" : "", d.name, type_text(*d.type),
                                 d.address.empty() ? "" : " AT " + d.address,
                                 d.initial ? " := " + expression_text(*d.initial) : ""));
     }
 
     void unit(int depth, const ProgramUnit& u) {
         static constexpr const char* kKinds[] = {"PROGRAM", "FUNCTION_BLOCK", "FUNCTION", "METHOD", "INTERFACE"};
-        std::string head = fmt::format("{} {}", kKinds[static_cast<std::size_t>(u.kind)], u.name);
+        std::string head = fmt::format("{} {}", base::at(kKinds, u.kind), u.name);
         if (u.result) head += " : " + type_text(*u.result);
         if (!u.extends.empty()) head += " EXTENDS " + u.extends;
         for (const auto& [name, span] : u.implements) head += " IMPLEMENTS " + name;
@@ -77,7 +77,7 @@ class TreePrinter {
     void statement(int depth, const Statement& s) {
         static constexpr const char* kNames[] = {"assign", "refer", "attempt", "call", "if",       "case",
                                                  "for",    "while", "repeat",  "exit", "continue", "return"};
-        std::string text = kNames[static_cast<std::size_t>(s.kind)];
+        std::string text = base::at(kNames, s.kind);
         for (const auto* part : {&s.target, &s.value, &s.limit, &s.step}) {
             if (*part) text += ' ' + expression_text(**part);
         }
@@ -97,12 +97,12 @@ class TreePrinter {
 }  // namespace
 
 const char* operator_text(Operator op) {
-    return kOperators[static_cast<std::size_t>(op)];
+    return base::at(kOperators, op);
 }
 
 const char* qualifier_text(Qualifier qualifier) {
     static constexpr const char* kTexts[] = {"N", "R", "S", "L", "D", "P", "P0", "P1", "SD", "DS", "SL"};
-    return kTexts[static_cast<std::size_t>(qualifier)];
+    return base::at(kTexts, qualifier);
 }
 
 bool is_place(ExpressionKind kind) {
@@ -136,6 +136,7 @@ ExpressionPtr clone(const Expression& e) {
     out->type_prefix = e.type_prefix;
     out->integer = e.integer;
     out->real = e.real;
+    out->unit = e.unit;
     out->type = e.type;
     out->binding = e.binding;
     out->detail = e.detail;

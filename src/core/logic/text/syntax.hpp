@@ -4,6 +4,7 @@
 
 #include <cstdint>
 #include <memory>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -116,6 +117,7 @@ struct Expression {
     std::vector<Argument> arguments;      ///< Call, Fields.
     std::uint64_t integer = 0;            ///< Literal: magnitude (times in ns).
     double real = 0.0;                    ///< Literal of real type.
+    std::optional<base::Dimension> unit;  ///< Literal of a condition with a unit, its value then in SI.
     // Written by the checker:
     TypeRef type;
     Binding binding;

@@ -28,10 +28,10 @@ struct AirSupply {
                       "the pressure switch is TRUE from here on")
             .output("open", "TRUE lets air in, FALSE vents")
             .input("healthy", "TRUE while the pressure is at least `least`")
-            .gauge("pressure", PointType::Analog, Dimension::Pressure, "of the air",
-                   [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
-                       return pressure_of_pa(plant, state, device);
-                   })
+            .actual("pressure", PointType::Analog, Dimension::Pressure, "of the air",
+                    [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
+                        return pressure_of_pa(plant, state, device);
+                    })
             .fault("lost", "no air comes", &State::lost)
             .fault_amount("weak", Dimension::Percent, 50.0, "gives less pressure by this share", &State::weak_percent);
     }

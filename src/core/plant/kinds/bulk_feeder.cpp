@@ -44,10 +44,10 @@ struct BulkFeeder {
             .analog_output("speed", Dimension::Percent, "of its full speed, 0 to 100 %")
             .only_if([](const Model& m) { return m.control == Control::Speed; })
             .input("turning", "TRUE while its shaft turns")
-            .gauge("flow", PointType::Analog, Dimension::Flow, "off its end, now", &State::flow_m3_s)
-            .gauge("on_it", PointType::Analog, Dimension::Volume, "of bulk on its way",
-                   [](const Model&, const State& s, const PlantModel&, const PlantState&, int) { return on_it_m3(s); })
-            .gauge("delivered", PointType::Analog, Dimension::Volume, "off its end so far", &State::delivered_m3)
+            .actual("flow", PointType::Analog, Dimension::Flow, "off its end, now", &State::flow_m3_s)
+            .actual("on_it", PointType::Analog, Dimension::Volume, "of bulk on its way",
+                    [](const Model&, const State& s, const PlantModel&, const PlantState&, int) { return on_it_m3(s); })
+            .actual("delivered", PointType::Analog, Dimension::Volume, "off its end so far", &State::delivered_m3)
             .fault("jammed", "does not turn", &State::jammed)
             .fault("slips", "turns, but carries nothing", &State::slips);
     }
@@ -86,11 +86,9 @@ struct BulkFeeder {
         if (model.into != kNone) step.liquid(model.into).volume_m3 += out_m3;
     }
 
-    static double& last(State& state) { return state.cells[static_cast<std::size_t>(state.last)]; }
+    static double& last(State& state) { return base::at(state.cells, state.last); }
     /// The cell that is being filled: the ring has no gap, so it follows the one that falls off.
-    static double& first(State& state) {
-        return state.cells[static_cast<std::size_t>((state.last + kCells - 1) % kCells)];
-    }
+    static double& first(State& state) { return base::at(state.cells, (state.last + kCells - 1) % kCells); }
     /// All cells are one further; what rounding left in the last one falls off with it.
     static double next_cell(State& state) {
         const double left_m3 = last(state);

@@ -33,9 +33,9 @@ struct Button {
                      [](const Model& m, State& s) {
                          if (m.action == Action::Momentary) s.pressed = false;
                      })
-            .gauge("pressed", PointType::Boolean, base::Dimension::Plain, "a hand is on it, or it stays in",
-                   &State::pressed)
-            .gauge("lit", PointType::Boolean, base::Dimension::Plain, "its lamp is on", &State::lamp)
+            .actual("pressed", PointType::Boolean, base::Dimension::Plain, "a hand is on it, or it stays in",
+                    &State::pressed)
+            .actual("lit", PointType::Boolean, base::Dimension::Plain, "its lamp is on", &State::lamp)
             .fault("welded", "its contact stays as if pressed", &State::welded);
     }
 

@@ -32,7 +32,7 @@ struct Checkweigher {
                 return std::pair{0.0, m.range_kg};
             })
             .input("stable", "TRUE while the weight moves by less than a thousandth of the range in a lag")
-            .gauge("load", PointType::Analog, Dimension::Mass, "what really lies on it", &State::load_kg);
+            .actual("load", PointType::Analog, Dimension::Mass, "what really lies on it", &State::load_kg);
     }
 
     static void place(Placing& at, Model& model, State&) {

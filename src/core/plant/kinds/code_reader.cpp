@@ -36,11 +36,11 @@ struct CodeReader {
             .only_if([](const Model& m) { return m.gives != Gives::Code; })
             .input("good", "TRUE when the last reading found a code or a label")
             .number_input("reads", "readings done so far, so that the same code twice is seen")
-            .gauge("code", PointType::Number, Dimension::Plain, "of the last reading", &State::code)
-            .gauge("along", PointType::Analog, Dimension::Length, "how far its axis has carried it",
-                   [](const Model& m, const State&, const PlantModel& plant, const PlantState& state, int) {
-                       return gone_m(m, plant, state);
-                   })
+            .actual("actual_code", PointType::Number, Dimension::Plain, "of the last reading", &State::code)
+            .actual("along", PointType::Analog, Dimension::Length, "how far its axis has carried it",
+                    [](const Model& m, const State&, const PlantModel& plant, const PlantState& state, int) {
+                        return gone_m(m, plant, state);
+                    })
             .fault("dirty", "finds no code", &State::dirty);
     }
 
@@ -66,9 +66,7 @@ struct CodeReader {
     static double gone_m(const Model& model, const PlantModel& plant, const PlantState& state) {
         return model.rides == kNone ? 0.0 : extension_of_m(plant, state, model.rides);
     }
-    static std::string_view label(int type, const Step& step) {
-        return step.model.item_types[static_cast<std::size_t>(type)].label;
-    }
+    static std::string_view label(int type, const Step& step) { return base::at(step.model.item_types, type).label; }
 
     static void read(const Model& model, State& state, Step& step) {
         ++state.reads;

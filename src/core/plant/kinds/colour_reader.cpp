@@ -21,12 +21,12 @@ struct ColourReader {
         kind.names("colour_reader", "sensors", Symbol::Reader, Placement::Mounted,
                    "reads the colour of the item before it as a number")
             .number_input("colour", "0 for nothing, else the place of the colour in [plant] colours, counted from 1")
-            .gauge("colour", PointType::Number, Dimension::Plain, "of the item before it, whatever the wire says",
-                   &State::code);
+            .actual("actual_colour", PointType::Number, Dimension::Plain,
+                    "of the item before it, whatever the wire says", &State::code);
     }
 
     static void place(Placing& at, Model& model, State&) {
-        at.device.width_m = at.model.devices[static_cast<std::size_t>(at.device.mounted_on)].width_m;
+        at.device.width_m = base::at(at.model.devices, at.device.mounted_on).width_m;
         model.half_width_m = at.device.width_m / 2.0;
         model.zone = at.add_zone({at.device.pose.origin(), 0.0, model.half_width_m, at.device.pose.heading});
     }

@@ -65,11 +65,11 @@ struct Cylinder {
             .output("extend", "TRUE sends it out")
             .output("retract", "TRUE sends it back")
             .only_if([](const Model& m) { return m.valve != ValveType::SingleSolenoid; })
-            .gauge("position", PointType::Analog, Dimension::Length, "of the rod from retracted",
-                   [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
-                       return extension_of_m(plant, state, device);
-                   })
-            .gauge("gripping", PointType::Boolean, Dimension::Plain, "its jaws hold an item", &State::gripping)
+            .actual("position", PointType::Analog, Dimension::Length, "of the rod from retracted",
+                    [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
+                        return extension_of_m(plant, state, device);
+                    })
+            .actual("gripping", PointType::Boolean, Dimension::Plain, "its jaws hold an item", &State::gripping)
             .fault("jammed", "stays where it is", &State::jammed)
             .fault_amount("slow", Dimension::Percent, 50.0, "loses this share of its speed", &State::slow_percent);
     }
@@ -77,9 +77,9 @@ struct Cylinder {
     static void place(Placing& at, Model& model, State&) {
         const int other = model.lifts != kNone ? model.lifts : model.clamps;
         if (other == kNone) return;
-        const DeviceModel& d = at.model.devices[static_cast<std::size_t>(other)];
+        const DeviceModel& d = base::at(at.model.devices, other);
         model.surface = d.surface;
-        const Pose& pose = at.model.surfaces[static_cast<std::size_t>(d.surface)].pose;
+        const Pose& pose = base::at(at.model.surfaces, d.surface).pose;
         model.rest_height_m = pose.z_m;
         const double along = model.clamps != kNone ? model.at_m : d.length_m / 2.0;
         const Vector2 p = pose.at(along, 0.0);
@@ -104,7 +104,7 @@ struct Cylinder {
             extension = std::clamp(extension + way * share, 0.0, std::max(limit, 0.0));
         }
         if (model.lifts != kNone) {
-            step.state.surfaces[static_cast<std::size_t>(model.surface)].pose.z_m =
+            base::at(step.state.surfaces, model.surface).pose.z_m =
                 model.rest_height_m + (model.way == Way::Down ? -extension : extension);
         }
         if (model.clamps != kNone) grip(model, state, step, limit);
@@ -133,7 +133,7 @@ struct Cylinder {
     }
 
     static const Pose& clamped_pose(const Model& model, const Step& step) {
-        return step.state.surfaces[static_cast<std::size_t>(model.surface)].pose;
+        return base::at(step.state.surfaces, model.surface).pose;
     }
 
     static bool within_jaws(const Model& model, const Step& step, const Item& item) {

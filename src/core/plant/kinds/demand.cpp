@@ -26,8 +26,8 @@ struct Demand {
                       "how far it goes above and below the average")
             .quantity("period", &Model::period_s, Dimension::Time, "60 s", 0.1, 86400.0, "of a swing")
             .control_value("set", Dimension::Percent, 0.0, 500.0, "how much is wanted, of the average", &State::percent)
-            .gauge("flow", PointType::Analog, Dimension::Flow, "drawn, now", &State::flow_m3_s)
-            .gauge("missing", PointType::Analog, Dimension::Volume, "wanted in vain so far", &State::missing_m3);
+            .actual("flow", PointType::Analog, Dimension::Flow, "drawn, now", &State::flow_m3_s)
+            .actual("missing", PointType::Analog, Dimension::Volume, "wanted in vain so far", &State::missing_m3);
     }
 
     static void actuate(const Model& model, State& state, Step& step) {

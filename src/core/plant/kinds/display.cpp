@@ -14,7 +14,7 @@ struct Display {
     static void declare(Declaration<Display>& kind) {
         kind.names("display", "panel", Symbol::Display, Placement::Panel, "shows a whole number")
             .number_output("value", "the number to show")
-            .gauge("shown", PointType::Number, base::Dimension::Plain, "the number it shows", &State::shown);
+            .actual("shown", PointType::Number, base::Dimension::Plain, "the number it shows", &State::shown);
     }
 
     static void actuate(const Model&, State& state, Step& step) { state.shown = step.output(kValue); }

@@ -32,7 +32,7 @@ struct DistanceSensor {
                 return std::pair{0.0, m.range_m};
             })
             .input("in_range", "TRUE while an item is within the range")
-            .gauge("distance", PointType::Analog, Dimension::Length, "to the nearest item", &State::distance_m);
+            .actual("actual_distance", PointType::Analog, Dimension::Length, "to the nearest item", &State::distance_m);
     }
 
     static Vector2 start(const Model& model, const DeviceModel& d) {

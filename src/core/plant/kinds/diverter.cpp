@@ -31,10 +31,10 @@ struct Diverter {
             .quantity("time", &Model::time_s, Dimension::Time, "0.2 s", 0.0, 10.0, "to rise, and to fall")
             .output("raise", "TRUE raises and runs it")
             .input("up", "TRUE while it is up")
-            .gauge("position", PointType::Analog, Dimension::Percent, "raised by",
-                   [](const Model&, const State& s, const PlantModel&, const PlantState&, int) {
-                       return s.raised * 100.0;
-                   })
+            .actual("position", PointType::Analog, Dimension::Percent, "raised by",
+                    [](const Model&, const State& s, const PlantModel&, const PlantState&, int) {
+                        return s.raised * 100.0;
+                    })
             .fault("jammed", "stays where it is", &State::jammed);
     }
 
@@ -50,7 +50,7 @@ struct Diverter {
         at.device.surface_count = 0;
         at.device.length_m = model.length_m;
         model.zone = at.add_zone(middle.box(-model.length_m / 2.0, model.length_m / 2.0, width_m / 2.0, width_m / 2.0));
-        at.model.initial.surfaces[static_cast<std::size_t>(model.own)].pose.z_m -= kBelow_m;
+        base::at(at.model.initial.surfaces, model.own).pose.z_m -= kBelow_m;
         at.moves_up_to(model.speed_m_s);
     }
 
@@ -68,10 +68,10 @@ struct Diverter {
 
     /// What lies over it changes what carries it.
     static void hand_over(const Model& model, bool up, Step& step) {
-        const SurfaceModel& area = step.model.surfaces[static_cast<std::size_t>(model.own)];
+        const SurfaceModel& area = base::at(step.model.surfaces, model.own);
         const int from = up ? model.host : model.own, to = up ? model.own : model.host;
         for (const int i : step.state.near.zone(model.zone)) {
-            Item& item = step.state.items[static_cast<std::size_t>(i)];
+            Item& item = base::at(step.state.items, i);
             if (item.support != from || !area.contains(step.surface(model.own), item.x_m, item.y_m)) continue;
             item.support = to;
             step.state.near.unsettle(static_cast<std::size_t>(i));

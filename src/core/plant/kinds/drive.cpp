@@ -34,10 +34,10 @@ struct Drive {
             .spans([](const Model&) {
                 return std::pair{-100.0, 100.0};
             })
-            .gauge("speed", PointType::Analog, Dimension::Percent, "of full speed",
-                   [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
-                       return 100.0 * drive_ratio_of(plant, state, device);
-                   })
+            .actual("actual_speed", PointType::Analog, Dimension::Percent, "of full speed",
+                    [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
+                        return 100.0 * drive_ratio_of(plant, state, device);
+                    })
             .fault("trip", "it reports a fault and coasts; heal it, then reset", &State::trip)
             .fault("jammed", "its motor cannot turn: it trips at once", &State::jammed);
     }

@@ -32,12 +32,12 @@ struct Encoder {
             .input("track_b", "the second track, a quarter of a pulse behind the first when it runs ahead")
             .only_if([](const Model& m) { return m.tracks; })
             .analog_input("speed", Dimension::Speed, "of the surface")
-            .gauge("way", PointType::Analog, Dimension::Length, "gone so far", &State::way_m)
+            .actual("way", PointType::Analog, Dimension::Length, "gone so far", &State::way_m)
             .fault("slipping", "its wheel lifts off: it counts nothing", &State::slipping);
     }
 
     static void sense(const Model& model, State& state, Step& step) {
-        const int surface = step.model.devices[static_cast<std::size_t>(model.on)].surface;
+        const int surface = base::at(step.model.devices, model.on).surface;
         const double speed = state.slipping ? 0.0 : step.surface(surface).speed_m_s;
         state.way_m += speed * step.dt_s;
         const double pulses = state.way_m * model.pulses_per_m;

@@ -20,7 +20,7 @@ struct EmergencyStop {
             .input("contact", "normally closed: TRUE while the machine may run")
             .control("press", "strikes it; it latches", [](const Model&, State& s) { s.latched = true; })
             .control("release", "turns and pulls it out", [](const Model&, State& s) { s.latched = false; })
-            .gauge("latched", PointType::Boolean, base::Dimension::Plain, "it is in", &State::latched);
+            .actual("latched", PointType::Boolean, base::Dimension::Plain, "it is in", &State::latched);
     }
 
     static void sense(const Model& model, State& state, Step& step) {

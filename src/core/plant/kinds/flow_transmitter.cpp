@@ -30,13 +30,13 @@ struct FlowTransmitter {
                 return std::pair{0.0, m.range_m3_s};
             })
             .number_input("pulses", "volume counted so far, in pulses")
-            .gauge("total", PointType::Analog, Dimension::Volume, "flown so far", &State::total_m3);
+            .actual("total", PointType::Analog, Dimension::Volume, "flown so far", &State::total_m3);
     }
 
     static void sense(const Model& model, State& state, Step& step) {
-        const DeviceModel& d = step.model.devices[static_cast<std::size_t>(model.through)];
+        const DeviceModel& d = base::at(step.model.devices, model.through);
         double flow = 0.0;
-        for (const GaugeSpec& g : d.kind->gauges) {
+        for (const ActualSpec& g : d.kind->actuals) {
             if (g.name != "flow") continue;
             flow = g.read(step.model.parameters.data() + d.model_offset, step.state.devices.data() + d.state_offset,
                           step.model, step.state, model.through);

@@ -61,13 +61,13 @@ struct Gantry {
             .analog_input("at_y", Dimension::Length, "position to the left")
             .only_if([](const Model& m) { return m.y_travel_m > 0.0; })
             .analog_input("at_down", Dimension::Length, "position downwards")
-            .gauge("x", PointType::Analog, Dimension::Length, "position along its heading", &State::x_m)
-            .gauge("y", PointType::Analog, Dimension::Length, "position to the left", &State::y_m)
-            .gauge("down", PointType::Analog, Dimension::Length, "position downwards", &State::down_m)
-            .gauge("holding", PointType::Boolean, Dimension::Plain, "it holds an item",
-                   [](const Model&, const State& s, const PlantModel&, const PlantState&, int) {
-                       return s.item != 0 ? 1.0 : 0.0;
-                   })
+            .actual("actual_x", PointType::Analog, Dimension::Length, "position along its heading", &State::x_m)
+            .actual("actual_y", PointType::Analog, Dimension::Length, "position to the left", &State::y_m)
+            .actual("actual_down", PointType::Analog, Dimension::Length, "position downwards", &State::down_m)
+            .actual("holding", PointType::Boolean, Dimension::Plain, "it holds an item",
+                    [](const Model&, const State& s, const PlantModel&, const PlantState&, int) {
+                        return s.item != 0 ? 1.0 : 0.0;
+                    })
             .fault("weak", "does not hold: what it carries drops", &State::weak)
             .fault("jammed", "no axis moves", &State::jammed);
     }
@@ -106,7 +106,7 @@ struct Gantry {
             go(state.y_m, step.output(kY), model.y_travel_m, model.speed_m_s, pose.heading.left(), item, step);
             go_down(model, state, item, step);
         }
-        if (item != kNone) step.state.hold(step.state.items[static_cast<std::size_t>(item)]);
+        if (item != kNone) step.state.hold(base::at(step.state.items, item));
     }
 
     static int take(const Model& model, State& state, Step& step) {
@@ -138,7 +138,7 @@ struct Gantry {
             const double free =
                 free_way_of_item(step.model, step.state, static_cast<std::size_t>(item), axis * sign, std::abs(way));
             way = sign * free;
-            Item& carried = step.state.items[static_cast<std::size_t>(item)];
+            Item& carried = base::at(step.state.items, item);
             carried.x_m += axis.x_m * way;
             carried.y_m += axis.y_m * way;
         }
@@ -149,7 +149,7 @@ struct Gantry {
         const double most = model.lift_m_s * step.dt_s;
         double way = std::clamp(std::clamp(step.output(kDown), 0.0, model.z_travel_m) - state.down_m, -most, most);
         if (item != kNone) {
-            Item& carried = step.state.items[static_cast<std::size_t>(item)];
+            Item& carried = base::at(step.state.items, item);
             const double before_m = carried.z_m;
             sink_item(step.model, step.state, static_cast<std::size_t>(item), way);
             way = before_m - carried.z_m;

@@ -29,10 +29,10 @@ struct GateArm {
             .output("raise", "TRUE swings it up")
             .input("up", "TRUE while it is up")
             .input("down", "TRUE while it is down")
-            .gauge("position", PointType::Analog, Dimension::Percent, "lowered by",
-                   [](const Model&, const State& s, const PlantModel&, const PlantState&, int) {
-                       return s.lowered * 100.0;
-                   })
+            .actual("position", PointType::Analog, Dimension::Percent, "lowered by",
+                    [](const Model&, const State& s, const PlantModel&, const PlantState&, int) {
+                        return s.lowered * 100.0;
+                    })
             .fault("jammed", "stays where it is", &State::jammed);
     }
 
@@ -46,7 +46,7 @@ struct GateArm {
     }
 
     static void actuate(const Model& model, State& state, Step& step) {
-        SolidState& solid = step.state.solids[static_cast<std::size_t>(model.solid)];
+        SolidState& solid = base::at(step.state.solids, model.solid);
         if (!state.jammed) {
             const double way = step.dt_s / model.time_s;
             const double wanted = std::clamp(state.lowered + (step.output(kRaise) != 0.0 ? -way : way), 0.0, 1.0);
@@ -56,7 +56,7 @@ struct GateArm {
     }
 
     static bool clear(const Model& model, Step& step) {
-        const SolidModel& bar = step.model.solids[static_cast<std::size_t>(model.solid)];
+        const SolidModel& bar = base::at(step.model.solids, model.solid);
         bool free = true;
         step.each_near(bar.zone, [&](const Item& item) {
             const bool level = item.z_m < bar.top_m && step.model.top_m(item) > bar.bottom_m;

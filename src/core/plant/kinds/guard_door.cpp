@@ -30,7 +30,7 @@ struct GuardDoor {
             .control("open", "opens the door, or tries as long as it is bolted",
                      [](const Model&, State& s) { s.wants_open = true; })
             .control("close", "shuts the door", [](const Model&, State& s) { s.wants_open = s.open = false; })
-            .gauge("open", PointType::Boolean, Dimension::Plain, "the door is open", &State::open)
+            .actual("open", PointType::Boolean, Dimension::Plain, "the door is open", &State::open)
             .fault("bridged", "its switch reads shut whatever the door does", &State::bridged);
     }
     static void actuate(const Model& model, State& state, Step& step) {

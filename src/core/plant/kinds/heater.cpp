@@ -36,7 +36,7 @@ struct Heater {
             .only_if([](const Model& m) { return m.control == Control::OnOff; })
             .analog_output("power", Dimension::Percent, "wanted share of its power")
             .only_if([](const Model& m) { return m.control == Control::Proportional; })
-            .gauge("power", PointType::Analog, Dimension::Power, "into the liquid, now", &State::power_w)
+            .actual("actual_power", PointType::Analog, Dimension::Power, "into the liquid, now", &State::power_w)
             .fault("broken", "gives no heat", &State::broken);
     }
 

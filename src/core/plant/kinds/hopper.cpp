@@ -39,25 +39,24 @@ struct Hopper {
             .output("open", "TRUE opens the outlet, or runs the screw")
             .input("empty", "TRUE below a fiftieth of its volume")
             .input("full", "TRUE above 19 twentieths of it")
-            .gauge("content", PointType::Analog, Dimension::Volume, "in it",
-                   [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
-                       return liquid_of(plant, state, device).volume_m3;
-                   })
-            .gauge("fill", PointType::Analog, Dimension::Percent, "of its volume",
-                   [](const Model& m, const State&, const PlantModel& plant, const PlantState& state, int device) {
-                       return 100.0 * liquid_of(plant, state, device).volume_m3 / m.volume_m3;
-                   })
-            .gauge("flow", PointType::Analog, Dimension::Flow, "out of it, now", &State::flow_m3_s)
-            .gauge("spilt", PointType::Analog, Dimension::Volume, "over the rim so far", &State::spilt_m3)
-            .gauge("emptied", PointType::Number, Dimension::Plain, "items emptied into it so far", &State::emptied)
+            .actual("content", PointType::Analog, Dimension::Volume, "in it",
+                    [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
+                        return liquid_of(plant, state, device).volume_m3;
+                    })
+            .actual("fill", PointType::Analog, Dimension::Percent, "of its volume",
+                    [](const Model& m, const State&, const PlantModel& plant, const PlantState& state, int device) {
+                        return 100.0 * liquid_of(plant, state, device).volume_m3 / m.volume_m3;
+                    })
+            .actual("flow", PointType::Analog, Dimension::Flow, "out of it, now", &State::flow_m3_s)
+            .actual("spilt", PointType::Analog, Dimension::Volume, "over the rim so far", &State::spilt_m3)
+            .actual("emptied", PointType::Number, Dimension::Plain, "items emptied into it so far", &State::emptied)
             .fault("bridged", "the bulk hangs: nothing comes out", &State::bridged);
     }
 
     static void place(Placing& at, Model& model, State&) {
         at.device.length_m = model.length_m;
         at.device.width_m = model.width_m;
-        at.model.initial.liquids[static_cast<std::size_t>(at.device.liquid)].volume_m3 =
-            std::min(model.start_m3, model.volume_m3);
+        base::at(at.model.initial.liquids, at.device.liquid).volume_m3 = std::min(model.start_m3, model.volume_m3);
         model.zone =
             at.add_zone({at.device.pose.origin(), model.length_m / 2.0, model.width_m / 2.0, at.device.pose.heading});
     }

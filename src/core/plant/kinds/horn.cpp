@@ -14,7 +14,7 @@ struct Horn {
     static void declare(Declaration<Horn>& kind) {
         kind.names("horn", "panel", Symbol::Horn, Placement::Panel, "a horn")
             .output("on", "TRUE switches it on")
-            .gauge("sounding", PointType::Boolean, base::Dimension::Plain, "it sounds", &State::sounding);
+            .actual("sounding", PointType::Boolean, base::Dimension::Plain, "it sounds", &State::sounding);
     }
 
     static void actuate(const Model&, State& state, Step& step) { state.sounding = step.output(kOn) != 0.0; }

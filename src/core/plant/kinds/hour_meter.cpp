@@ -19,7 +19,7 @@ struct HourMeter {
         kind.names("hour_meter", "panel", Symbol::HourMeter, Placement::Panel, "counts how long something ran")
             .quantity("start", &Model::start_s, Dimension::Time, "0 h", 0.0, 3.6e9, "at the start of a run")
             .output("run", "TRUE lets it count")
-            .gauge("counted", PointType::Analog, Dimension::Time, "so far", &State::counted_s);
+            .actual("counted", PointType::Analog, Dimension::Time, "so far", &State::counted_s);
     }
     static void place(Placing&, Model& model, State& state) { state.counted_s = model.start_s; }
     static void actuate(const Model&, State& state, Step& step) {

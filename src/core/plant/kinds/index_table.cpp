@@ -30,8 +30,8 @@ struct IndexTable {
             .quantity("index_time", &Model::index_s, Dimension::Time, "1 s", 0.05, 60.0, "from station to station")
             .output("index", "a rising edge turns it on by one station")
             .input("in_position", "TRUE while it stands at a station")
-            .gauge("count", PointType::Number, Dimension::Plain, "stations gone on so far", &State::count)
-            .gauge("angle", PointType::Analog, Dimension::Angle, "turned so far", &State::turned_rad)
+            .actual("count", PointType::Number, Dimension::Plain, "stations gone on so far", &State::count)
+            .actual("angle", PointType::Analog, Dimension::Angle, "turned so far", &State::turned_rad)
             .fault("jammed", "does not turn", &State::jammed);
     }
 

@@ -59,7 +59,7 @@ struct Infeed {
             .only_if([](const Model& m) { return m.feed == Feed::Command; })
             .output("run", "TRUE feeds")
             .only_if([](const Model& m) { return m.feed == Feed::Running; })
-            .gauge("fed", PointType::Number, Dimension::Plain, "items laid so far", &State::fed)
+            .actual("fed", PointType::Number, Dimension::Plain, "items laid so far", &State::fed)
             .fault("empty", "no item comes any more", &State::empty);
     }
 
@@ -73,7 +73,7 @@ struct Infeed {
         model.along_m = other.pose.along(at.device.pose.x_m, at.device.pose.y_m);
         double longest_m = 0.0;
         for (int i = 0; i < model.items.count; ++i) {
-            const ItemType& item = at.model.item_types[static_cast<std::size_t>(model.items.number(at.model, i))];
+            const ItemType& item = base::at(at.model.item_types, model.items.number(at.model, i));
             longest_m = std::max({longest_m, item.length_m, item.width_m});
         }
         model.zone = at.add_zone(at.device.pose.origin(), longest_m + model.gap_m + std::abs(model.left_m));
@@ -121,7 +121,7 @@ struct Infeed {
         return model.items.count - 1;
     }
     static double weight(const Model& model, int i) {
-        return i < model.ratio.count ? model.ratio.values[static_cast<std::size_t>(i)] : 1.0;
+        return i < model.ratio.count ? base::at(model.ratio.values, i) : 1.0;
     }
 
     static bool lay(const Model& model, int type, Step& step) {
@@ -130,9 +130,9 @@ struct Infeed {
     }
 
     static bool keeps_gap(const Model& model, int type, Step& step) {
-        const DeviceModel& other = step.model.devices[static_cast<std::size_t>(step.device->mounted_on)];
+        const DeviceModel& other = base::at(step.model.devices, step.device->mounted_on);
         const Pose& pose = step.surface(other.surface).pose;
-        const double half_m = step.model.item_types[static_cast<std::size_t>(type)].length_m / 2.0;
+        const double half_m = base::at(step.model.item_types, type).length_m / 2.0;
         bool kept = true;
         step.each_near(model.zone, [&](const Item& item) {
             const bool on = item.support >= other.surface && item.support < other.surface + other.surface_count;

@@ -28,7 +28,7 @@ struct Joystick {
             })
             .control_value("tilt", Dimension::Percent, -100.0, 100.0, "tilts it and keeps it there", &State::percent)
             .control("release", "lets it spring back", [](const Model&, State& s) { s.percent = 0.0; })
-            .gauge("deflection", PointType::Analog, Dimension::Percent, "of the lever", &State::percent);
+            .actual("actual_deflection", PointType::Analog, Dimension::Percent, "of the lever", &State::percent);
     }
     static void sense(const Model& model, State& state, Step& step) {
         step.input(kForward, state.percent > model.dead_percent ? 1.0 : 0.0);

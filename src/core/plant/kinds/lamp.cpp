@@ -14,7 +14,7 @@ struct Lamp {
     static void declare(Declaration<Lamp>& kind) {
         kind.names("lamp", "panel", Symbol::Lamp, Placement::Panel, "a signal lamp")
             .output("on", "TRUE switches it on")
-            .gauge("lit", PointType::Boolean, base::Dimension::Plain, "it shows light", &State::lit);
+            .actual("lit", PointType::Boolean, base::Dimension::Plain, "it shows light", &State::lit);
     }
 
     static void actuate(const Model&, State& state, Step& step) { state.lit = step.output(kOn) != 0.0; }

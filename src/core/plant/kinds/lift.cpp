@@ -30,14 +30,12 @@ struct Lift {
             .input("bottom", "TRUE at the bottom")
             .input("top", "TRUE at the top")
             .analog_input("position", Dimension::Length, "of the carriage above the bottom")
-            .gauge("position", PointType::Analog, Dimension::Length, "of the carriage above the bottom",
-                   &State::position_m)
-            .gauge("speed", PointType::Analog, Dimension::Speed, "of its belt, now",
-                   [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
-                       return state
-                           .surfaces[static_cast<std::size_t>(plant.devices[static_cast<std::size_t>(device)].surface)]
-                           .speed_m_s;
-                   })
+            .actual("actual_position", PointType::Analog, Dimension::Length, "of the carriage above the bottom",
+                    &State::position_m)
+            .actual("speed", PointType::Analog, Dimension::Speed, "of its belt, now",
+                    [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
+                        return base::at(state.surfaces, base::at(plant.devices, device).surface).speed_m_s;
+                    })
             .fault("jammed", "the carriage stays where it is", &State::jammed)
             .fault("slipping", "the brake is weak: without power it sinks at a tenth of its speed", &State::slipping);
     }

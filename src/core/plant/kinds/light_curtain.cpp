@@ -33,8 +33,9 @@ struct LightCurtain {
             .spans([](const Model& m) {
                 return std::pair{0.0, m.lowest_m + (m.beams - 1) * m.pitch_m};
             })
-            .gauge("broken", PointType::Number, Dimension::Plain, "how many beams are broken", &State::broken)
-            .gauge("height", PointType::Analog, Dimension::Length, "of the highest broken beam", &State::height_m)
+            .actual("actual_broken", PointType::Number, Dimension::Plain, "how many beams are broken", &State::broken)
+            .actual("actual_height", PointType::Analog, Dimension::Length, "of the highest broken beam",
+                    &State::height_m)
             .fault("dirty", "the lowest beam reads as broken", &State::dirty);
     }
 

@@ -32,11 +32,11 @@ struct Merge {
             .choice("to", &Model::edge, {"left", "right"}, "right", "the edge with the guide")
             .quantity("tall", &Model::tall_m, Dimension::Length, "100 mm", 0.01, 2.0, "of the guide")
             .output("run", "TRUE runs it")
-            .gauge("speed", PointType::Analog, Dimension::Speed, "of its rollers, along it",
-                   [](const Model&, const State&, const PlantModel& model, const PlantState& state, int device) {
-                       const int own = model.devices[static_cast<std::size_t>(device)].surface;
-                       return state.surfaces[static_cast<std::size_t>(own)].speed_m_s;
-                   })
+            .actual("speed", PointType::Analog, Dimension::Speed, "of its rollers, along it",
+                    [](const Model&, const State&, const PlantModel& model, const PlantState& state, int device) {
+                        const int own = base::at(model.devices, device).surface;
+                        return base::at(state.surfaces, own).speed_m_s;
+                    })
             .fault("jammed", "no roller turns", &State::jammed);
     }
 

@@ -23,7 +23,7 @@ struct Meter {
             .spans([](const Model& m) {
                 return std::pair{m.low, m.high};
             })
-            .gauge("shown", PointType::Analog, Dimension::Plain, "what it shows", &State::shown);
+            .actual("shown", PointType::Analog, Dimension::Plain, "what it shows", &State::shown);
     }
     static void actuate(const Model& model, State& state, Step& step) {
         state.shown = std::clamp(step.output(kValue), std::min(model.low, model.high), std::max(model.low, model.high));

@@ -46,11 +46,11 @@ struct Motor {
             .input("running", "TRUE while it turns")
             .input("overload", "the overload contact: normally closed reads TRUE while healthy")
             .control("reset", "resets a tripped overload", [](const Model&, State& s) { s.tripped = s.trip_fault; })
-            .gauge("speed", PointType::Analog, Dimension::Percent, "of full speed",
-                   [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
-                       return 100.0 * drive_ratio_of(plant, state, device);
-                   })
-            .gauge("tripped", PointType::Boolean, Dimension::Plain, "its overload has tripped", &State::tripped)
+            .actual("speed", PointType::Analog, Dimension::Percent, "of full speed",
+                    [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
+                        return 100.0 * drive_ratio_of(plant, state, device);
+                    })
+            .actual("tripped", PointType::Boolean, Dimension::Plain, "its overload has tripped", &State::tripped)
             .fault("trip", "the overload trips; heal it, then reset by hand", &State::trip_fault)
             .fault("jammed", "cannot turn; the overload trips after trip_time", &State::jammed)
             .fault("wrong_way", "turns in the other direction, as with two phases swapped", &State::wrong_way);

@@ -22,7 +22,7 @@ struct NumberSetter {
             .quantity("start", &Model::start, Dimension::Plain, "0", -1e9, 1e9, "at the start of a run")
             .analog_input("value", Dimension::Plain, "the number")
             .control_value("set", Dimension::Plain, -1e9, 1e9, "keys a number in", &State::value)
-            .gauge("value", PointType::Analog, Dimension::Plain, "the number", &State::value);
+            .actual("actual_value", PointType::Analog, Dimension::Plain, "the number", &State::value);
     }
     static void place(Placing&, Model& model, State& state) { state.value = model.start; }
     static void sense(const Model& model, State& state, Step& step) {

@@ -21,7 +21,7 @@ struct Outfeed {
                    "takes away every item whose middle reaches it, and counts")
             .quantity("length", &Model::length_m, Dimension::Length, "500 mm", 0.05, 10.0, "along its heading")
             .quantity("width", &Model::width_m, Dimension::Length, "600 mm", 0.05, 10.0, "across")
-            .gauge("counted", PointType::Number, Dimension::Plain, "items taken away so far", &State::counted);
+            .actual("counted", PointType::Number, Dimension::Plain, "items taken away so far", &State::counted);
     }
 
     static void place(Placing& at, Model& model, State&) {

@@ -57,7 +57,7 @@ struct AxisMotion {
     void advance(const AxisLimits& limits, double dt_s);
 };
 
-/// Declares the parameters, gauges and faults that all axes have.
+/// Declares the parameters, actuals and faults that all axes have.
 template <class K>
 void declare_axis(Declaration<K>& kind) {
     using base::Dimension;
@@ -71,12 +71,13 @@ void declare_axis(Declaration<K>& kind) {
         .quantity("lag", &M::lag_s, Dimension::Time, "0.01 s", 0.0, 1.0, "time constant of the position loop")
         .quantity("most_error", &M::most_error_m, Dimension::Length, "20 mm", 0.0001, 1.0,
                   "following error at which it stops with a fault")
-        .gauge("position", PointType::Analog, Dimension::Length, "true, from its low end",
-               [](const M&, const typename K::State& s, const PlantModel&, const PlantState&, int) { return s.true_m; })
-        .gauge("error", PointType::Analog, Dimension::Length, "wanted less true position",
-               [](const M&, const typename K::State& s, const PlantModel&, const PlantState&, int) {
-                   return s.wanted_m - s.true_m;
-               })
+        .actual(
+            "actual_position", PointType::Analog, Dimension::Length, "true, from its low end",
+            [](const M&, const typename K::State& s, const PlantModel&, const PlantState&, int) { return s.true_m; })
+        .actual("error", PointType::Analog, Dimension::Length, "wanted less true position",
+                [](const M&, const typename K::State& s, const PlantModel&, const PlantState&, int) {
+                    return s.wanted_m - s.true_m;
+                })
         .fault("jammed", "does not move: the following error grows until it stops", &K::State::jammed)
         .fault("unhomed", "has lost its count and must be homed", &K::State::unhomed);
 }

@@ -22,7 +22,7 @@ struct Potentiometer {
                       "where it stands at the start of a run")
             .analog_input("value", Dimension::Percent, "0 to 100 %")
             .control_value("set", Dimension::Percent, 0.0, 100.0, "turns it to a value", &State::percent)
-            .gauge("position", PointType::Analog, Dimension::Percent, "where the knob stands", &State::percent);
+            .actual("position", PointType::Analog, Dimension::Percent, "where the knob stands", &State::percent);
     }
 
     static void place(Placing&, Model& model, State& state) { state.percent = model.start_percent; }

@@ -31,7 +31,7 @@ struct Proximity {
                       "from its side of the surface to the near side of the item")
             .contact(&Model::contact, "normally open")
             .input("signal", "TRUE while something is near (normally open)")
-            .gauge("near", PointType::Boolean, Dimension::Plain, "something is near", &State::near);
+            .actual("near", PointType::Boolean, Dimension::Plain, "something is near", &State::near);
     }
 
     static void place(Placing& at, Model& model, State&) {

@@ -22,7 +22,7 @@ struct PullCord {
             .input("healthy", "normally closed: TRUE while the cord is tight and not pulled")
             .control("pull", "pulls the cord", [](const Model&, State& s) { s.pulled = true; })
             .control("reset", "resets its switch", [](const Model&, State& s) { s.pulled = false; })
-            .gauge("pulled", PointType::Boolean, Dimension::Plain, "it has been pulled", &State::pulled)
+            .actual("pulled", PointType::Boolean, Dimension::Plain, "it has been pulled", &State::pulled)
             .fault("slack", "the rope hangs: the switch trips", &State::slack);
     }
     static void sense(const Model& model, State& state, Step& step) {

@@ -53,11 +53,11 @@ struct Pump {
                          s.tripped = s.trip_fault;
                          s.dry_s = 0.0;
                      })
-            .gauge("flow", PointType::Analog, Dimension::Flow, "through it, now", &State::flow_m3_s)
-            .gauge(
-                "speed", PointType::Analog, Dimension::Percent, "of full speed",
+            .actual("flow", PointType::Analog, Dimension::Flow, "through it, now", &State::flow_m3_s)
+            .actual(
+                "actual_speed", PointType::Analog, Dimension::Percent, "of full speed",
                 [](const Model&, const State& s, const PlantModel&, const PlantState&, int) { return s.speed * 100.0; })
-            .gauge("tripped", PointType::Boolean, Dimension::Plain, "its overload has tripped", &State::tripped)
+            .actual("tripped", PointType::Boolean, Dimension::Plain, "its overload has tripped", &State::tripped)
             .fault("blocked", "turns but moves nothing", &State::blocked)
             .fault("trip", "the overload trips; heal it, then reset by hand", &State::trip_fault)
             .fault_amount("worn", Dimension::Percent, 30.0, "moves less by this share", &State::worn_percent);

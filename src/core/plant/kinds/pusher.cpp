@@ -30,15 +30,15 @@ struct Pusher {
             .quantity("extend_time", &Model::extend_s, Dimension::Time, "0.5 s", 0.01, 60.0, "over the whole stroke")
             .quantity("retract_time", &Model::retract_s, Dimension::Time, "0.5 s", 0.01, 60.0, "over the whole stroke")
             .output("extend", "TRUE pushes, FALSE lets the spring retract it")
-            .gauge("position", PointType::Analog, Dimension::Length, "of the plate from rest",
-                   [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
-                       return extension_of_m(plant, state, device);
-                   })
+            .actual("position", PointType::Analog, Dimension::Length, "of the plate from rest",
+                    [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
+                        return extension_of_m(plant, state, device);
+                    })
             .fault("jammed", "stays where it is", &State::jammed);
     }
 
     static void place(Placing& at, Model& model, State&) {
-        const double half = at.model.devices[static_cast<std::size_t>(at.device.mounted_on)].width_m / 2.0;
+        const double half = base::at(at.model.devices, at.device.mounted_on).width_m / 2.0;
         const Pose& p = at.device.pose;
         const double edge = at.device.on_left ? half : -half - kPlateThickness_m;
         const OrientedBox plate = p.box(-model.plate_m / 2.0, model.plate_m / 2.0, -edge, edge + kPlateThickness_m);
@@ -50,7 +50,7 @@ struct Pusher {
     }
 
     static void actuate(const Model& model, State& state, Step& step) {
-        SolidState& solid = step.state.solids[static_cast<std::size_t>(model.solid)];
+        SolidState& solid = base::at(step.state.solids, model.solid);
         solid.wanted_m = 0.0;
         if (state.jammed) return;
         if (step.output(kExtend) != 0.0) {
@@ -61,7 +61,7 @@ struct Pusher {
     }
 
     static void sense(const Model& model, State&, Step& step) {
-        step.extension_m() = step.state.solids[static_cast<std::size_t>(model.solid)].offset_m;
+        step.extension_m() = base::at(step.state.solids, model.solid).offset_m;
     }
 };
 

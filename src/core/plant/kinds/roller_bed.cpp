@@ -40,11 +40,11 @@ struct RollerBed {
             .output("release", "TRUE lets the last zone give its item away")
             .only_if([](const Model& m) { return m.accumulation == Accumulation::ZeroPressure; })
             .input("waiting", "TRUE while an item stands at the end")
-            .gauge("taken", PointType::Number, Dimension::Plain, "zones that have an item at their end", &State::taken)
-            .gauge("speed", PointType::Analog, Dimension::Speed, "of its last zone, now",
-                   [](const Model& m, const State&, const PlantModel&, const PlantState& state, int) {
-                       return state.surfaces[static_cast<std::size_t>(m.first + m.zones - 1)].speed_m_s;
-                   })
+            .actual("taken", PointType::Number, Dimension::Plain, "zones that have an item at their end", &State::taken)
+            .actual("speed", PointType::Analog, Dimension::Speed, "of its last zone, now",
+                    [](const Model& m, const State&, const PlantModel&, const PlantState& state, int) {
+                        return base::at(state.surfaces, m.first + m.zones - 1).speed_m_s;
+                    })
             .fault("jammed", "no roller turns", &State::jammed);
     }
 
@@ -53,7 +53,7 @@ struct RollerBed {
         for (int z = 0; z < model.zones; ++z) {
             const int surface = at.add_surface(zone_m, model.width_m, z * zone_m);
             if (z == 0) model.first = surface;
-            model.looks[static_cast<std::size_t>(z)] = at.add_zone(
+            base::at(model.looks, z) = at.add_zone(
                 {at.device.pose.at((z + 1) * zone_m - kLook_m, 0.0), 0.0, model.width_m / 2.0, at.device.pose.heading});
         }
         at.moves_up_to(model.speed_m_s);
@@ -64,7 +64,7 @@ struct RollerBed {
         const Pose& pose = step.surface(model.first).pose;
         const double end_m = (zone + 1) * model.length_m / model.zones - kLook_m;
         bool found = false;
-        step.each_near(model.looks[static_cast<std::size_t>(zone)], [&](const Item& item) {
+        step.each_near(base::at(model.looks, zone), [&](const Item& item) {
             const double half = step.model.footprint(item).half_extent(pose.heading.ahead());
             const bool across = std::abs(pose.along(item.x_m, item.y_m) - end_m) <= half &&
                                 std::abs(pose.left(item.x_m, item.y_m)) <= model.width_m / 2.0;

@@ -35,10 +35,10 @@ struct RotaryActuator {
             .only_if([](const Model& m) { return m.two_coils; })
             .input("home", "TRUE while it is at its start")
             .input("turned", "TRUE while it is at its angle")
-            .gauge("angle", PointType::Analog, Dimension::Angle, "from home",
-                   [](const Model& m, const State& s, const PlantModel&, const PlantState&, int) {
-                       return s.share * m.angle_rad;
-                   })
+            .actual("angle", PointType::Analog, Dimension::Angle, "from home",
+                    [](const Model& m, const State& s, const PlantModel&, const PlantState&, int) {
+                        return s.share * m.angle_rad;
+                    })
             .fault("jammed", "stays where it is", &State::jammed);
     }
 

@@ -31,8 +31,8 @@ struct Selector {
             .input("contact_7", "TRUE in the eighth position")
             .only_if([](const Model& m) { return m.count > 7; })
             .control_position("turn", "turns it to a position", &State::position)
-            .gauge("position", PointType::Number, base::Dimension::Plain, "number of its position, counted from 0",
-                   &State::position);
+            .actual("position", PointType::Number, base::Dimension::Plain, "number of its position, counted from 0",
+                    &State::position);
     }
 
     static void sense(const Model&, State& state, Step& step) {

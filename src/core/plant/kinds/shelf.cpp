@@ -26,13 +26,13 @@ struct Shelf {
             .quantity("first", &Model::first_m, Dimension::Length, "100 mm", 0.0, 200.0,
                       "from its start to the middle of the first of them")
             .quantity("pitch", &Model::pitch_m, Dimension::Length, "200 mm", 0.01, 10.0, "from one to the next")
-            .gauge("items", PointType::Number, Dimension::Plain, "that stand on it",
-                   [](const Model&, const State&, const PlantModel& model, const PlantState& state, int device) {
-                       const int own = model.devices[static_cast<std::size_t>(device)].surface;
-                       return static_cast<double>(
-                           std::count_if(state.items.begin(), state.items.end(),
-                                         [&](const Item& i) { return !i.gone && i.support == own; }));
-                   });
+            .actual("items", PointType::Number, Dimension::Plain, "that stand on it",
+                    [](const Model&, const State&, const PlantModel& model, const PlantState& state, int device) {
+                        const int own = base::at(model.devices, device).surface;
+                        return static_cast<double>(
+                            std::count_if(state.items.begin(), state.items.end(),
+                                          [&](const Item& i) { return !i.gone && i.support == own; }));
+                    });
     }
 
     static std::string check(const Model& model) {

@@ -28,7 +28,7 @@ struct SpeedMonitor {
                       "how long the shaft may be too slow, to start")
             .input("pulse", "TRUE in the first half of each turn")
             .input("healthy", "FALSE once it is too slow for longer than start_time")
-            .gauge("turns", PointType::Analog, Dimension::Plain, "of the shaft so far", &State::turns)
+            .actual("turns", PointType::Analog, Dimension::Plain, "of the shaft so far", &State::turns)
             .fault("slipping", "the shaft does not follow the motor, as with a torn belt", &State::slipping);
     }
 

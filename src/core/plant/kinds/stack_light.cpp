@@ -31,9 +31,9 @@ struct StackLight {
             .only_if([](const Model& m) { return m.lamps > 3; })
             .output("sound", "TRUE sounds it")
             .only_if([](const Model& m) { return m.sounder; })
-            .gauge("lit", PointType::Number, Dimension::Plain, "lamps lit: red 1, yellow 2, green 4, blue 8, added up",
-                   &State::lit)
-            .gauge("sounding", PointType::Boolean, Dimension::Plain, "it sounds", &State::sounding)
+            .actual("lit", PointType::Number, Dimension::Plain, "lamps lit: red 1, yellow 2, green 4, blue 8, added up",
+                    &State::lit)
+            .actual("sounding", PointType::Boolean, Dimension::Plain, "it sounds", &State::sounding)
             .fault("broken", "no lamp of it lights", &State::broken);
     }
     static void actuate(const Model&, State& state, Step& step) {

@@ -26,15 +26,15 @@ struct Stopper {
                       "above the surface when raised")
             .quantity("time", &Model::time_s, Dimension::Time, "0.15 s", 0.0, 60.0, "to rise, and to fall")
             .output("raise", "TRUE raises the blade; it waits while an item lies above it")
-            .gauge("position", PointType::Analog, Dimension::Length, "of the blade above the surface",
-                   [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
-                       return extension_of_m(plant, state, device);
-                   })
+            .actual("position", PointType::Analog, Dimension::Length, "of the blade above the surface",
+                    [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
+                        return extension_of_m(plant, state, device);
+                    })
             .fault("jammed", "stays where it is", &State::jammed);
     }
 
     static void place(Placing& at, Model& model, State&) {
-        const double half = at.model.devices[static_cast<std::size_t>(at.device.mounted_on)].width_m / 2.0;
+        const double half = base::at(at.model.devices, at.device.mounted_on).width_m / 2.0;
         at.device.width_m = 2.0 * half;
         at.device.length_m = 2.0 * kHalfThickness_m;
         const double top = at.device.pose.z_m + model.height_m;
@@ -44,7 +44,7 @@ struct Stopper {
 
     static void actuate(const Model& model, State& state, Step& step) {
         const double way = model.time_s > 0.0 ? model.height_m * step.dt_s / model.time_s : model.height_m;
-        SolidState& solid = step.state.solids[static_cast<std::size_t>(model.solid)];
+        SolidState& solid = base::at(step.state.solids, model.solid);
         if (!state.jammed) {
             const bool raise = step.output(kRaise) != 0.0 && (solid.present || nothing_above(model, step));
             step.extension_m() = std::clamp(step.extension_m() + (raise ? way : -way), 0.0, model.height_m);
@@ -53,7 +53,7 @@ struct Stopper {
     }
 
     static bool nothing_above(const Model& model, Step& step) {
-        const SolidModel& blade = step.model.solids[static_cast<std::size_t>(model.solid)];
+        const SolidModel& blade = base::at(step.model.solids, model.solid);
         bool clear = true;
         step.each_near(blade.zone, [&](const Item& item) {
             const bool near = item.z_m < blade.top_m && step.model.top_m(item) > blade.bottom_m - 0.01;

@@ -48,29 +48,29 @@ struct Tank {
                       "time constant of its loss of heat to the surroundings; 0 for none")
             .quantity("surroundings", &Model::around_c, Dimension::Temperature, "20 degC", -50.0, 100.0,
                       "temperature around it")
-            .gauge("level", PointType::Analog, Dimension::Length, "of the liquid above the bottom",
-                   [](const Model& m, const State&, const PlantModel& plant, const PlantState& state, int device) {
-                       return m.vessel.level_m(liquid_of(plant, state, device).volume_m3);
-                   })
-            .gauge("fill", PointType::Analog, Dimension::Percent, "level as a share of the depth",
-                   [](const Model& m, const State&, const PlantModel& plant, const PlantState& state, int device) {
-                       return 100.0 * m.vessel.level_m(liquid_of(plant, state, device).volume_m3) / m.depth_m;
-                   })
-            .gauge("volume", PointType::Analog, Dimension::Volume, "of the liquid",
-                   [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
-                       return liquid_of(plant, state, device).volume_m3;
-                   })
-            .gauge("overflowed", PointType::Analog, Dimension::Volume, "spilt over the rim so far",
-                   &State::overflowed_m3)
-            .gauge("coated", PointType::Number, Dimension::Plain, "items coloured so far", &State::coated)
-            .gauge("temperature", PointType::Analog, Dimension::Temperature, "of the liquid",
-                   [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
-                       return liquid_of(plant, state, device).temperature_c;
-                   })
-            .gauge("concentration", PointType::Analog, Dimension::Percent, "of what is dissolved",
-                   [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
-                       return 100.0 * liquid_of(plant, state, device).concentration;
-                   })
+            .actual("level", PointType::Analog, Dimension::Length, "of the liquid above the bottom",
+                    [](const Model& m, const State&, const PlantModel& plant, const PlantState& state, int device) {
+                        return m.vessel.level_m(liquid_of(plant, state, device).volume_m3);
+                    })
+            .actual("fill", PointType::Analog, Dimension::Percent, "level as a share of the depth",
+                    [](const Model& m, const State&, const PlantModel& plant, const PlantState& state, int device) {
+                        return 100.0 * m.vessel.level_m(liquid_of(plant, state, device).volume_m3) / m.depth_m;
+                    })
+            .actual("volume", PointType::Analog, Dimension::Volume, "of the liquid",
+                    [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
+                        return liquid_of(plant, state, device).volume_m3;
+                    })
+            .actual("overflowed", PointType::Analog, Dimension::Volume, "spilt over the rim so far",
+                    &State::overflowed_m3)
+            .actual("coated", PointType::Number, Dimension::Plain, "items coloured so far", &State::coated)
+            .actual("temperature", PointType::Analog, Dimension::Temperature, "of the liquid",
+                    [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
+                        return liquid_of(plant, state, device).temperature_c;
+                    })
+            .actual("concentration", PointType::Analog, Dimension::Percent, "of what is dissolved",
+                    [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
+                        return 100.0 * liquid_of(plant, state, device).concentration;
+                    })
             .fault_amount("leak", Dimension::Flow, 0.05e-3, "loses this much as long as there is liquid",
                           &State::leak_m3_s);
     }
@@ -97,7 +97,7 @@ struct Tank {
             model.zone = at.add_zone(at.device.pose.origin(), std::max(model.length_m, model.width_m));
         model.vessel = {model.length_m * model.width_m, model.levels_m, model.volumes_m3};
         at.model.vessels[d] = model.vessel;
-        at.model.initial.liquids[static_cast<std::size_t>(at.device.liquid)] = {
+        base::at(at.model.initial.liquids, at.device.liquid) = {
             model.vessel.volume_m3(std::min(model.start_m, model.depth_m)), model.temperature_c,
             model.concentration / 100.0};
     }

@@ -31,13 +31,11 @@ struct Turntable {
             .output("turn", "TRUE turns it out, FALSE turns it home")
             .input("home", "TRUE while it stands at its start")
             .input("turned", "TRUE while it stands at its angle")
-            .gauge("angle", PointType::Analog, Dimension::Angle, "from home", &State::angle_rad)
-            .gauge("speed", PointType::Analog, Dimension::Speed, "of its belt, now",
-                   [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
-                       return state
-                           .surfaces[static_cast<std::size_t>(plant.devices[static_cast<std::size_t>(device)].surface)]
-                           .speed_m_s;
-                   })
+            .actual("angle", PointType::Analog, Dimension::Angle, "from home", &State::angle_rad)
+            .actual("speed", PointType::Analog, Dimension::Speed, "of its belt, now",
+                    [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
+                        return base::at(state.surfaces, base::at(plant.devices, device).surface).speed_m_s;
+                    })
             .fault("jammed", "does not turn", &State::jammed);
     }
 

@@ -59,11 +59,11 @@ struct Valve {
             .only_if([](const Model& m) { return m.switches; })
             .input("closed", "TRUE while it is shut")
             .only_if([](const Model& m) { return m.switches; })
-            .gauge("opening", PointType::Analog, Dimension::Percent, "true opening",
-                   [](const Model&, const State& s, const PlantModel&, const PlantState&, int) {
-                       return s.opening * 100.0;
-                   })
-            .gauge("flow", PointType::Analog, Dimension::Flow, "through it, now", &State::flow_m3_s)
+            .actual("actual_opening", PointType::Analog, Dimension::Percent, "true opening",
+                    [](const Model&, const State& s, const PlantModel&, const PlantState&, int) {
+                        return s.opening * 100.0;
+                    })
+            .actual("flow", PointType::Analog, Dimension::Flow, "through it, now", &State::flow_m3_s)
             .fault("jammed", "stays where it is", &State::jammed)
             .fault_amount("leaking", Dimension::Flow, 0.05e-3, "lets this much through when shut", &State::leak_m3_s);
     }
@@ -105,7 +105,7 @@ struct Valve {
     }
 
     static double surface_m2(int tank, const Step& step) {
-        return step.model.vessels[static_cast<std::size_t>(tank)].surface_m2(step.liquid(tank).volume_m3);
+        return base::at(step.model.vessels, tank).surface_m2(step.liquid(tank).volume_m3);
     }
 };
 

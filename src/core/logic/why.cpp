@@ -1,0 +1,375 @@
+#include "core/logic/why.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <map>
+
+#include "core/logic/check/model.hpp"
+#include "core/logic/code/expression_writer.hpp"
+
+namespace vyard::logic {
+
+using E = Elementary;
+
+namespace {
+
+constexpr int kMostDepth = 3;  ///< Blocks within blocks that an answer looks into.
+
+int precedence(const Expression& e) {
+    if (e.kind == ExpressionKind::Unary) return 9;
+    if (e.kind != ExpressionKind::Binary) return 10;
+    switch (e.op) {
+        case Operator::Or: return 1;
+        case Operator::Xor: return 2;
+        case Operator::And: return 3;
+        case Operator::Equal:
+        case Operator::NotEqual: return 4;
+        case Operator::Less:
+        case Operator::LessEqual:
+        case Operator::Greater:
+        case Operator::GreaterEqual: return 5;
+        case Operator::Add:
+        case Operator::Subtract: return 6;
+        case Operator::Power: return 8;
+        default: return 7;
+    }
+}
+
+/// A conversion that nobody wrote is not shown.
+const Expression& written(const Expression& e) {
+    const bool silent = e.kind == ExpressionKind::Convert && (e.detail == kConvertPlain || e.detail == kConvertRange);
+    return silent ? written(*e.operands[0]) : e;
+}
+
+}  // namespace
+
+std::string infix_text(const Expression& any) {
+    const Expression& e = written(any);
+    const auto within = [&](const Expression& operand, int least) {
+        const Expression& o = written(operand);
+        const std::string text = infix_text(o);
+        return precedence(o) < least ? fmt::format("({})", text) : text;
+    };
+    switch (e.kind) {
+        case ExpressionKind::Binary:
+            return fmt::format("{} {} {}", within(*e.operands[0], precedence(e)), operator_text(e.op),
+                               within(*e.operands[1], precedence(e) + 1));
+        case ExpressionKind::Unary:
+            return fmt::format("{}{}", e.op == Operator::Not ? "NOT " : "-", within(*e.operands[0], 9));
+        case ExpressionKind::Literal: {
+            const E type = e.type.elementary;
+            if (is_real(type)) return value_text(value_of(E::Lreal, e.real));
+            const std::uint64_t bits = e.negative ? 0U - e.integer : e.integer;
+            return value_text({type == E::AnyInt ? E::Lint : type, bits, {}});
+        }
+        case ExpressionKind::Text: return fmt::format("'{}'", e.name);
+        case ExpressionKind::Call: {
+            std::string out = e.name + "(";
+            for (const Argument& a : e.arguments) {
+                if (!a.value) continue;
+                if (out.back() != '(') out += ", ";
+                out += infix_text(*a.value);
+            }
+            return out + ")";
+        }
+        default: return written_text(e);
+    }
+}
+
+/// A condition around an assignment.
+struct Guard {
+    const Expression* condition = nullptr;  ///< Of an IF; of a CASE its selector.
+    bool negated = false;
+    const std::vector<CaseLabel>* labels = nullptr;  ///< Of a CASE.
+};
+
+struct Assignment {
+    std::uint32_t offset = 0;
+    int bit = -1;
+    const Expression* value = nullptr;
+    base::Place place;
+    std::string unit;
+    std::vector<Guard> guards;
+    Bases bases;
+};
+
+/// A call of an instance of a standard block.
+struct BlockCall {
+    const Expression* call = nullptr;
+    Bases bases;
+};
+
+struct Why::Work {
+    Work(const Program& p, std::vector<std::byte> m, std::int64_t now)
+        : program(p), logic(*p.checked), memory(std::move(m)), now_ns(now), scratch(memory.size()) {
+        Bases bases;
+        bases.inputs = program.inputs.begin;
+        bases.outputs = program.outputs.begin;
+        bases.markers = program.markers.begin;
+        bases.globals = program.globals_begin;
+        for (const ProgramPlace& place : program.programs) {
+            bases.instance = place.offset;
+            unit(logic.block(place.block), bases, place.name, 0);
+        }
+    }
+
+    // --- what is assigned where ---
+    void unit(const Layout& layout, const Bases& bases, const std::string& path, int depth) {
+        if (layout.unit == nullptr || depth > 8) return;
+        guards.clear();
+        statements(layout.unit->body, layout, bases, path);
+        for (const Field& f : layout.fields) {
+            if (!f.type.is(E::Block) || f.binding.space != Space::Instance || f.section == Section::InOut) continue;
+            Bases inner = bases;
+            inner.instance = bases.instance + f.binding.offset;
+            unit(logic.block(f.type.index), inner, path + "." + f.name, depth + 1);
+        }
+    }
+
+    void statements(const StatementList& list, const Layout& layout, const Bases& bases, const std::string& path) {
+        for (const Statement& s : list) {
+            if (s.kind == StatementKind::Assign) {
+                assignment(s, *s.target, s.value.get(), layout, bases, path);
+            } else if (s.kind == StatementKind::Call) {
+                call(s, layout, bases, path);
+            } else {
+                branches(s, layout, bases, path);
+            }
+        }
+    }
+
+    void branches(const Statement& s, const Layout& layout, const Bases& bases, const std::string& path) {
+        const std::size_t before = guards.size();
+        const bool choice = s.kind == StatementKind::If;
+        for (const Branch& b : s.branches) {
+            const std::size_t outer = guards.size();
+            if (choice && b.condition) guards.push_back({b.condition.get(), false, nullptr});
+            if (s.kind == StatementKind::Case && !b.labels.empty()) guards.push_back({s.value.get(), false, &b.labels});
+            statements(b.body, layout, bases, path);
+            guards.resize(outer);
+            // What follows in the chain is done only when this was not.
+            if (choice && b.condition) guards.push_back({b.condition.get(), true, nullptr});
+        }
+        guards.resize(before);
+    }
+
+    /// A place that needs no code to be found; null for others.
+    std::optional<std::pair<std::uint32_t, int>> fixed_place(const Expression& e, const Bases& bases) const {
+        if (!is_place(e.kind) || !computable(e)) return std::nullopt;
+        CodeWriter writer(0);
+        const Place place = ExpressionWriter(writer, bases, &logic).place(e);
+        if (place.indirect || !writer.code.empty()) return std::nullopt;
+        return std::pair(place.at, place.bit);
+    }
+
+    void assignment(const Statement& s, const Expression& target, const Expression* value, const Layout& layout,
+                    const Bases& bases, const std::string& path) {
+        if (!target.type.is(E::Bool)) return;
+        const auto place = fixed_place(target, bases);
+        if (!place) return;
+        const std::size_t number = assignments.size();
+        assignments.push_back({place->first, place->second, value,
+                               place_in(layout.unit->source, s.target ? target.span : s.span), path, guards, bases});
+        by_place[*place].push_back(number);
+    }
+
+    void call(const Statement& s, const Layout& layout, const Bases& bases, const std::string& path) {
+        const Expression& e = *s.value;
+        if (e.kind != ExpressionKind::Call || e.call != CallKind::Block || e.operands.empty()) return;
+        const auto place = fixed_place(*e.operands[0], bases);
+        if (!place) return;
+        calls[place->first] = {&e, bases};
+        for (const Argument& a : e.arguments) {
+            if (a.output && a.value && !a.negated) assignment(s, *a.value, nullptr, layout, bases, path);
+        }
+    }
+
+    // --- computing parts ---
+    bool computable(const Expression& e) const {
+        if (e.binding.space == Space::Frame) return false;
+        if (e.kind == ExpressionKind::Call && e.call != CallKind::Standard) return false;
+        if (e.kind == ExpressionKind::This || e.kind == ExpressionKind::Super) return false;
+        const auto fine = [&](const ExpressionPtr& o) { return !o || computable(*o); };
+        return std::all_of(e.operands.begin() + (e.kind == ExpressionKind::Call ? 1 : 0), e.operands.end(), fine) &&
+               std::all_of(e.arguments.begin(), e.arguments.end(), [&](const Argument& a) { return fine(a.value); });
+    }
+
+    std::optional<bool> truth(const Expression& e, const Bases& bases) {
+        if (!computable(e) || !e.type.is(E::Bool)) return std::nullopt;
+        return run(bases, [&](ExpressionWriter& writer, std::uint32_t result) { writer.into(e, result); });
+    }
+
+    template <class Write>
+    std::optional<bool> run(const Bases& bases, Write write) {
+        CodeWriter writer(static_cast<std::uint32_t>(scratch));
+        const std::uint32_t result = writer.keep(8);
+        ExpressionWriter expressions(writer, bases, &logic);
+        write(expressions, result);
+        writer.emit(Op::End, 0, 0, 0, {});
+        memory.resize(scratch);
+        writer.fill(memory);
+        const CodeView view{writer.code.data(), nullptr, 0, writer.tables.data()};
+        if (execute(view, 0, memory.data(), now_ns, 0).outcome != Outcome::Done) return std::nullopt;
+        return memory[result] != std::byte{0};
+    }
+
+    /// Whether the selector of a CASE is at one of its labels.
+    std::optional<bool> at_label(const Guard& g, const Bases& bases) {
+        if (!computable(*g.condition)) return std::nullopt;
+        const E type = g.condition->type.elementary;
+        CodeWriter writer(static_cast<std::uint32_t>(scratch));
+        const std::uint32_t result = writer.keep(8);
+        ExpressionWriter(writer, bases, &logic).into(*g.condition, result);
+        writer.emit(Op::End, 0, 0, 0, {});
+        memory.resize(scratch);
+        writer.fill(memory);
+        const CodeView view{writer.code.data(), nullptr, 0, writer.tables.data()};
+        if (execute(view, 0, memory.data(), now_ns, 0).outcome != Outcome::Done) return std::nullopt;
+        const std::int64_t value = signed_of(read_value(memory.data(), type, result, -1));
+        const auto literal = [](const Expression& e) {
+            return static_cast<std::int64_t>(e.negative ? 0U - e.integer : e.integer);
+        };
+        return std::any_of(g.labels->begin(), g.labels->end(), [&](const CaseLabel& l) {
+            const std::int64_t low = literal(*l.low), high = l.high ? literal(*l.high) : low;
+            return value >= low && value <= high;
+        });
+    }
+
+    std::optional<bool> holds(const Guard& g, const Bases& bases) {
+        if (g.labels != nullptr) return at_label(g, bases);
+        const auto value = truth(*g.condition, bases);
+        if (!value) return std::nullopt;
+        return *value != g.negated;
+    }
+
+    std::string guard_text(const Guard& g) const {
+        if (g.labels == nullptr)
+            return fmt::format("{}{}", g.negated ? "NOT " : "", infix_in_parentheses(*g.condition, g.negated));
+        std::string labels;
+        for (const CaseLabel& l : *g.labels) {
+            labels += (labels.empty() ? "" : ", ") + label_text(*g.condition, *l.low);
+            if (l.high) labels += ".." + label_text(*g.condition, *l.high);
+        }
+        return fmt::format("{} = {}", infix_text(*g.condition), labels);
+    }
+    static std::string infix_in_parentheses(const Expression& e, bool always) {
+        return always && precedence(written(e)) < 9 ? fmt::format("({})", infix_text(e)) : infix_text(e);
+    }
+    /// A label by its name where the selector is an enumeration.
+    std::string label_text(const Expression& selector, const Expression& label) const {
+        const TypeRef type = written(selector).type;
+        if (!logic.is_enumeration(type)) return infix_text(label);
+        for (const EnumConstant& c : logic.type(type).values) {
+            if (static_cast<std::uint64_t>(c.value) == label.integer && !label.negative) return c.name;
+        }
+        return infix_text(label);
+    }
+
+    // --- answers ---
+    /// The parts of `e` because of which it is not `wanted`.
+    void unmet(const Expression& any, bool wanted, const Bases& bases, int depth, std::vector<std::string>& out) {
+        const Expression& e = written(any);
+        if (e.kind == ExpressionKind::Unary && e.op == Operator::Not)
+            return unmet(*e.operands[0], !wanted, bases, depth, out);
+        const bool split = e.kind == ExpressionKind::Binary && (wanted ? e.op == Operator::And : e.op == Operator::Or);
+        if (split) {
+            unmet(*e.operands[0], wanted, bases, depth, out);
+            return unmet(*e.operands[1], wanted, bases, depth, out);
+        }
+        const auto value = truth(e, bases);
+        if (!value || *value == wanted) return;
+        std::string text = wanted ? infix_text(e) : fmt::format("NOT {}", infix_in_parentheses(e, true));
+        if (wanted && depth < kMostDepth) text += behind(e, bases, depth);
+        if (std::find(out.begin(), out.end(), text) == out.end()) out.push_back(std::move(text));
+    }
+
+    /// " (IN: line_run)" of a timer's Q, " (start_pb)" of an output of an instance: what is behind a leaf that is
+    /// FALSE.
+    std::string behind(const Expression& e, const Bases& bases, int depth) {
+        if (e.kind != ExpressionKind::Member) return {};
+        const Expression& instance = *e.operands[0];
+        if (!instance.type.is(E::Block)) return {};
+        const auto place = fixed_place(instance, bases);
+        if (!place) return {};
+        std::vector<std::string> parts;
+        const auto called = calls.find(place->first);
+        if (logic.block(instance.type.index).standard && called != calls.end()) {
+            inputs_of(*called->second.call, called->second.bases, depth, parts);
+        } else if (const auto at = fixed_place(e, bases)) {
+            for (const KeptOff& k : of(*at, depth + 1)) parts.insert(parts.end(), k.missing.begin(), k.missing.end());
+        }
+        return parts.empty() ? "" : fmt::format(" ({})", fmt::join(parts, "; "));
+    }
+
+    /// Which inputs of a latch or timer do not let its output come on.
+    void inputs_of(const Expression& call, const Bases& bases, int depth, std::vector<std::string>& out) {
+        const Layout& block = logic.block(call.operands[0]->type.index);
+        for (const Argument& a : call.arguments) {
+            if (a.output || !a.value || a.field < 0 || !a.value->type.is(E::Bool)) continue;
+            const std::string& name = base::at(block.fields, a.field).name;
+            const std::string folded = base::fold(name);
+            const bool resets = folded == "r" || folded == "r1" || folded == "reset";
+            std::vector<std::string> parts;
+            unmet(*a.value, !resets, bases, depth + 1, parts);
+            for (const std::string& part : parts) out.push_back(fmt::format("{}: {}", name, part));
+        }
+    }
+
+    std::vector<KeptOff> of(std::pair<std::uint32_t, int> place, int depth) {
+        std::vector<KeptOff> out;
+        const auto found = by_place.find(place);
+        if (found == by_place.end()) return out;
+        for (const std::size_t number : found->second) {
+            const Assignment& a = assignments[number];
+            KeptOff kept{a.unit, a.place, {}};
+            const bool constant = a.value != nullptr && a.value->kind == ExpressionKind::Literal;
+            const bool resets = constant && a.value->integer == 0;
+            std::vector<std::string> around;
+            bool all = true;
+            for (const Guard& g : a.guards) {
+                const auto value = holds(g, a.bases);
+                all = all && value.value_or(false);
+                if (value.value_or(true)) continue;
+                if (g.labels != nullptr) {
+                    around.push_back(guard_text(g));
+                } else {
+                    unmet(*g.condition, !g.negated, a.bases, depth, around);
+                }
+            }
+            if (resets) {
+                if (!all || a.guards.empty()) continue;
+                std::string text = "it is reset while ";
+                for (std::size_t i = 0; i < a.guards.size(); ++i)
+                    text += (i > 0 ? " AND " : "") + guard_text(a.guards[i]);
+                kept.missing.push_back(std::move(text));
+            } else {
+                kept.missing = std::move(around);
+                if (a.value != nullptr && !constant) unmet(*a.value, true, a.bases, depth, kept.missing);
+            }
+            if (!kept.missing.empty()) out.push_back(std::move(kept));
+        }
+        return out;
+    }
+
+    const Program& program;
+    const CheckedLogic& logic;
+    std::vector<std::byte> memory;
+    std::int64_t now_ns;
+    std::size_t scratch;  ///< Where the memory of the program ends.
+    std::vector<Guard> guards;
+    std::vector<Assignment> assignments;
+    std::map<std::pair<std::uint32_t, int>, std::vector<std::size_t>> by_place;
+    std::map<std::uint32_t, BlockCall> calls;  ///< By place of the instance; the last one written.
+};
+
+Why::Why(const Program& program, const std::vector<std::byte>& memory, std::int64_t now_ns) {
+    if (program.checked != nullptr) work_ = std::make_unique<Work>(program, memory, now_ns);
+}
+Why::~Why() = default;
+
+std::vector<KeptOff> Why::kept_off(std::uint32_t offset, int bit) {
+    return work_ == nullptr ? std::vector<KeptOff>() : work_->of({offset, bit}, 0);
+}
+
+}  // namespace vyard::logic
