@@ -5,7 +5,7 @@
 #include <cstring>
 
 #include "core/procedure/run.hpp"
-#include "core/trace/trace.hpp"
+#include "core/trace/recorder.hpp"
 #include "files/yard_file.hpp"
 #include "native_line.hpp"
 

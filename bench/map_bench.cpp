@@ -3,7 +3,7 @@
 #include <benchmark/benchmark.h>
 #include <fmt/format.h>
 
-#include "core/session/session.hpp"
+#include "core/session/session_state.hpp"
 #include "core/wiring/proposal.hpp"
 
 namespace {

@@ -3,7 +3,7 @@
 #include <nlohmann/json.hpp>
 
 #include "cli/command.hpp"
-#include "core/logic/library/reference.hpp"
+#include "core/logic/logic.hpp"
 
 namespace vyard::cli {
 

@@ -132,7 +132,8 @@ int check_command(const std::vector<std::string>& arguments) {
     if (line.has("code")) return show_code(*loaded);
     if (line.has("explain")) return explain(*loaded, line.text("explain"));
     const Counts c = count(*loaded);
-    const int exit = line.has("strict") && loaded->warnings > 0 ? kWrongCall : kWell;
+    const bool fails = line.has("strict") && loaded->warnings > 0;
+    if (fails) fmt::print(stderr, "error: there are warnings, and --strict makes them fail\n");
     fmt::print("{}: {}\n", loaded->yard.name,
                loaded->warnings == 0
                    ? std::string("all well")
@@ -143,7 +144,7 @@ int check_command(const std::vector<std::string>& arguments) {
                c.jumpers > 0 ? fmt::format(", {} jumpers", c.jumpers) : "");
     if (c.modules > 0) fmt::print("  {} modules with {} channels, {} of them spare\n", c.modules, c.channels, c.spare);
     fmt::print("  {} procedures, up to {} rules watched in each\n", c.procedures, c.rules);
-    return exit;
+    return fails ? kWrongCall : kWell;
 }
 
 }  // namespace vyard::cli

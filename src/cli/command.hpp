@@ -7,7 +7,7 @@
 #include <string>
 #include <vector>
 
-#include "core/procedure/book.hpp"
+#include "core/procedure/procedure.hpp"
 #include "core/trace/trace.hpp"
 #include "files/yard_file.hpp"
 #include "report/table.hpp"

@@ -2,7 +2,7 @@
 #pragma once
 
 #include "cli/command.hpp"
-#include "core/procedure/run.hpp"
+#include "core/procedure/procedure.hpp"
 
 namespace vyard::cli {
 

@@ -4,8 +4,8 @@
 #include <map>
 
 #include "cli/command.hpp"
-#include "core/session/tag_list.hpp"
-#include "core/wiring/proposal.hpp"
+#include "core/session/session.hpp"
+#include "core/wiring/wiring.hpp"
 #include "files/map_file.hpp"
 
 namespace vyard::cli {

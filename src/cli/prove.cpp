@@ -1,8 +1,7 @@
 #include <fmt/format.h>
 
 #include "cli/command.hpp"
-#include "core/procedure/run.hpp"
-#include "core/procedure/table.hpp"
+#include "core/procedure/procedure.hpp"
 #include "files/text_file.hpp"
 #include "report/verdicts.hpp"
 

@@ -1,9 +1,8 @@
 #include <fmt/format.h>
 
 #include "cli/drive.hpp"
-#include "core/procedure/table.hpp"
+#include "core/procedure/procedure.hpp"
 #include "core/trace/trace.hpp"
-#include "core/trace/watch.hpp"
 #include "files/text_file.hpp"
 #include "files/trace_files.hpp"
 #include "report/verdicts.hpp"

@@ -5,8 +5,8 @@
 #include <charconv>
 
 #include "cli/command.hpp"
-#include "core/procedure/held_off.hpp"
-#include "core/session/tag_list.hpp"
+#include "core/procedure/procedure.hpp"
+#include "core/session/session.hpp"
 #include "files/tag_file.hpp"
 #include "files/text_file.hpp"
 #include "report/address_page.hpp"

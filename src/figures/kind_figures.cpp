@@ -2,7 +2,7 @@
 
 #include <algorithm>
 
-#include "core/session/build.hpp"
+#include "core/session/session.hpp"
 #include "figures/plan.hpp"
 #include "files/plant_file.hpp"
 

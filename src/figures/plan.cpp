@@ -7,8 +7,8 @@
 #include <map>
 #include <numbers>
 
-#include "core/plant/transport.hpp"
-#include "core/session/signals.hpp"
+#include "core/plant/plant.hpp"
+#include "core/session/session.hpp"
 #include "figures/item_colours.hpp"
 #include "figures/labels.hpp"
 

@@ -4,7 +4,7 @@
 
 #include <functional>
 
-#include "core/plant/definition.hpp"
+#include "core/plant/plant.hpp"
 
 namespace vyard::files {
 

@@ -3,7 +3,7 @@
 
 #include <vector>
 
-#include "core/wiring/rack.hpp"
+#include "core/wiring/wiring.hpp"
 #include "files/toml_source.hpp"
 
 namespace vyard::files {

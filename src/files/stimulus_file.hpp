@@ -4,7 +4,7 @@
 // what its tag's type takes: TRUE, 0, 3.5, T#2s, or a text.
 #pragma once
 
-#include "core/session/build.hpp"
+#include "core/session/session.hpp"
 
 namespace vyard::files {
 

@@ -5,7 +5,7 @@
 #include <algorithm>
 #include <map>
 
-#include "core/logic/address_map.hpp"
+#include "core/logic/logic.hpp"
 #include "files/csv_table.hpp"
 
 namespace vyard::files {

@@ -5,7 +5,7 @@
 #include <string>
 #include <vector>
 
-#include "core/logic/program.hpp"
+#include "core/logic/logic.hpp"
 
 namespace vyard::files {
 

@@ -8,7 +8,7 @@
 #include <vector>
 
 #include "core/base/base.hpp"
-#include "core/plant/definition.hpp"
+#include "core/plant/plant.hpp"
 
 namespace vyard::files {
 

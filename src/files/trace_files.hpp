@@ -6,7 +6,6 @@
 #include <string>
 
 #include "core/trace/trace.hpp"
-#include "core/trace/watch.hpp"
 
 namespace vyard::files {
 

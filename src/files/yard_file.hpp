@@ -5,7 +5,7 @@
 #include <string>
 #include <vector>
 
-#include "core/session/build.hpp"
+#include "core/session/session.hpp"
 
 namespace vyard::files {
 

@@ -7,7 +7,7 @@
 #include <string>
 #include <vector>
 
-#include "core/procedure/run.hpp"
+#include "core/procedure/procedure.hpp"
 #include "core/trace/trace.hpp"
 
 namespace vyard::live {

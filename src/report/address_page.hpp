@@ -3,7 +3,7 @@
 
 #include <string>
 
-#include "core/logic/address_map.hpp"
+#include "core/logic/logic.hpp"
 
 namespace vyard::report {
 

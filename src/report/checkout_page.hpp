@@ -4,7 +4,7 @@
 #include <string>
 #include <vector>
 
-#include "core/procedure/checkout.hpp"
+#include "core/procedure/procedure.hpp"
 #include "report/table.hpp"
 
 namespace vyard::report {

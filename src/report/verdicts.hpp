@@ -4,7 +4,7 @@
 #include <string>
 #include <vector>
 
-#include "core/procedure/run.hpp"
+#include "core/procedure/procedure.hpp"
 
 namespace vyard::report {
 

@@ -1,4 +1,5 @@
 // Kinds in Structured Text, and assemblies.
+#include "core/plant/own_kind.hpp"
 #include "core/support.hpp"
 
 using namespace vyard;
@@ -156,5 +157,35 @@ TEST_CASE("an assembly is placed many times, with its parameters, its place and 
         self.name = "again";
         p.definition.assemblies[0].devices.push_back(self);
         CHECK(errors(p).find("nested too deep or holds itself") != std::string::npos);
+    }
+}
+
+TEST_CASE("a control of an own kind is no word of orders, and every verb is among those words") {
+    PlantText p;
+    plant::OwnKindDefinition k;
+    k.name = "box";
+    k.block = "box";
+    k.logic = {
+        base::make_source("box.st",
+                          "FUNCTION_BLOCK box VAR_INPUT wait, lid : BOOL; END_VAR VAR_OUTPUT open : BOOL; level : "
+                          "LREAL; END_VAR VAR zero : LREAL; END_VAR open := wait OR lid; level := 1.0 / zero; "
+                          "END_FUNCTION_BLOCK")};
+    k.controls = {text("wait")};
+    p.definition.own_kinds.push_back(k);
+    p.add("box.one", {});
+    CHECK(errors(p).find("'wait' is a word of orders and procedures; name the control otherwise") != std::string::npos);
+    p.definition.own_kinds[0].controls = {text("lid")};
+    Bench b(p);
+    b.control("one", "lid", 1);
+    b.step(3);
+    CHECK(b.read("one.open") == 1);
+    CHECK(b.read("one.actual_open") == 1);
+    CHECK(b.read("one.level") == 0);  // no wire carries what is not finite
+    const auto& words = plant::order_words();
+    for (const std::string& verb : procedure::OrderReader::verbs()) {
+        bool control = false;
+        for (const plant::Kind& kind : plant::all_kinds()) control = control || kind.find_control(verb) != nullptr;
+        const bool known = control || std::find(words.begin(), words.end(), verb) != words.end();
+        CHECK_MESSAGE(known, verb);
     }
 }

@@ -13,7 +13,7 @@
 #include "core/procedure/run.hpp"
 #include "core/session/build.hpp"
 #include "core/session/signals.hpp"
-#include "core/trace/trace.hpp"
+#include "core/trace/recorder.hpp"
 
 namespace vyard::test {
 

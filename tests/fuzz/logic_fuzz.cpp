@@ -4,7 +4,7 @@
 #include <cstdint>
 #include <string>
 
-#include "core/controller/controller.hpp"
+#include "core/controller/state.hpp"
 #include "core/logic/library/own_library.hpp"
 
 namespace {

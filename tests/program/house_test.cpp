@@ -46,6 +46,29 @@ TEST_CASE("arrows point one way: no room includes one above it") {
     CHECK(includes > 100);
 }
 
+TEST_CASE("a room is entered by its front header alone") {
+    std::size_t crossings = 0;
+    for (const auto& entry : fs::recursive_directory_iterator(fs::path(VYARD_SOURCE) / "src")) {
+        if (!entry.is_regular_file()) continue;
+        const std::string path = fs::relative(entry.path(), fs::path(VYARD_SOURCE) / "src").string();
+        const auto room = [](const std::string& of) {
+            if (!of.starts_with("core/")) return std::string();
+            return of.substr(5, of.find('/', 5) - 5);
+        };
+        std::istringstream lines(slurp(entry.path()));
+        std::string line;
+        while (std::getline(lines, line)) {
+            if (!line.starts_with("#include \"core/")) continue;
+            const std::string included = line.substr(10, line.rfind('"') - 10);
+            const std::string other = room(included);
+            if (other == room(path)) continue;
+            ++crossings;
+            CHECK_MESSAGE(included == fmt::format("core/{0}/{0}.hpp", other), (path + ": " + line));
+        }
+    }
+    CHECK(crossings > 50);
+}
+
 TEST_CASE("the core neither prints nor reads files, clocks or chance") {
     const std::vector<std::string> forbidden = {"<iostream>",   "<fstream>",    "<filesystem>", "<random>",  "<thread>",
                                                 "system_clock", "steady_clock", "std::rand",    "fmt::print"};

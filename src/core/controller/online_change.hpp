@@ -3,7 +3,7 @@
 // the new one through one Rebinding.
 #pragma once
 
-#include "core/controller/controller.hpp"
+#include "core/controller/state.hpp"
 
 namespace vyard::controller {
 

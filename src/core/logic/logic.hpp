@@ -12,12 +12,14 @@
 #include "core/logic/check/checker.hpp"
 #include "core/logic/code/generator.hpp"
 #include "core/logic/conditions.hpp"
+#include "core/logic/library/reference.hpp"
 #include "core/logic/library/standard_blocks.hpp"
 #include "core/logic/library/standard_functions.hpp"
 #include "core/logic/machine/machine.hpp"
 #include "core/logic/program.hpp"
 #include "core/logic/text/parser.hpp"
 #include "core/logic/text_values.hpp"
+#include "core/logic/why.hpp"
 
 namespace vyard::logic {
 

@@ -129,16 +129,50 @@ double number_of(const Value& value) {
     return is_scalar(value.type) ? number_of_bits(value.type, value.bits) : 0.0;
 }
 
+namespace {
+
+template <class T>
+double load(const std::byte* at) {
+    T value;
+    std::memcpy(&value, at, sizeof value);
+    return static_cast<double>(value);
+}
+template <class T>
+void store(std::byte* at, double number) {
+    const std::uint64_t bits = nearest<T>(number);
+    std::memcpy(at, &bits, sizeof(T));
+}
+
+}  // namespace
+
+// The wiring asks these two for every joined tag in every step, so they go straight to the bytes.
 double read_number(const std::byte* memory, E type, std::uint32_t offset, int bit) {
+    const std::byte* at = memory + offset;
     if (!is_scalar(type)) return 0.0;
-    if (bit >= 0) return static_cast<double>((std::to_integer<int>(memory[offset]) >> bit) & 1);
-    std::uint64_t bits = 0;
-    std::memcpy(&bits, memory + offset, static_cast<std::size_t>(type_size(type)));
-    return number_of_bits(type, bits);
+    if (bit >= 0) return static_cast<double>((std::to_integer<int>(*at) >> bit) & 1);
+    switch (representation(type)) {
+#define VYARD_CASE(name, cpp) \
+    case Representation::name: return load<cpp>(at);
+        VYARD_NUMBER_TYPES(VYARD_CASE)
+#undef VYARD_CASE
+    }
+    return 0.0;
 }
 
 void write_number(std::byte* memory, E type, std::uint32_t offset, int bit, double value) {
-    if (is_scalar(type)) write_bits(memory, type, offset, bit, nearest_bits(type, value));
+    std::byte* at = memory + offset;
+    if (!is_scalar(type)) return;
+    if (bit >= 0) return write_bits(memory, type, offset, bit, value != 0.0 ? 1 : 0);
+    if (type == E::Bool) {
+        *at = value != 0.0 ? std::byte{1} : std::byte{0};
+        return;
+    }
+    switch (representation(type)) {
+#define VYARD_CASE(name, cpp) \
+    case Representation::name: return store<cpp>(at, value);
+        VYARD_NUMBER_TYPES(VYARD_CASE)
+#undef VYARD_CASE
+    }
 }
 
 std::optional<Value> widened(const Value& value, E to) {

@@ -10,8 +10,8 @@
 #include <set>
 
 #include "core/plant/assemblies.hpp"
-#include "core/plant/kind.hpp"
 #include "core/plant/own_kind.hpp"
+#include "core/plant/step.hpp"
 #include "core/plant/value_reader.hpp"
 
 namespace vyard::plant {

@@ -1,7 +1,7 @@
 // Liquids in tanks: how much, how warm, and of what mixture. Ideal mixing: what flows in is spread at once.
 #pragma once
 
-#include "core/plant/kind.hpp"
+#include "core/plant/step.hpp"
 
 namespace vyard::plant {
 

@@ -9,7 +9,7 @@
 #include <span>
 #include <vector>
 
-#include "core/base/at.hpp"
+#include "core/base/base.hpp"
 #include "core/plant/geometry.hpp"
 
 namespace vyard::plant {

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 #include <cstring>
 
 namespace vyard::plant {
@@ -70,6 +71,7 @@ class Maker {
             if (v.path.starts_with(kPath)) add(v.path.substr(kPath.size()), v);
         }
         check_lists();
+        check_names();
         kind_->state_size = kHead + own->program->initial_memory.size();
         kind_->model_size = std::max<std::size_t>(8, 8 * kind_->parameters.size());
         kind_->make_model = [](std::byte*) {};
@@ -91,7 +93,8 @@ class Maker {
                 if (logic::is_text(w.type)) {
                     step.text_input(w.point, logic::read_text(memory(state) + w.offset, w.type));
                 } else {
-                    step.input(w.point, logic::read_number(memory(state), w.type, w.offset, w.bit));
+                    const double value = logic::read_number(memory(state), w.type, w.offset, w.bit);
+                    step.input(w.point, std::isfinite(value) ? value : 0.0);  // a wire carries no other
                 }
             }
         };
@@ -141,8 +144,9 @@ class Maker {
             own_->to_controller.push_back(wire);
         }
         if (input || type == PointType::Text || name.find('.') != std::string::npos) return;
+        // What an output truly is, whatever its wire shows, has a name of its own.
         kind_->actuals.push_back(
-            {name, type, Dimension::Plain, help,
+            {output ? "actual_" + name : name, type, Dimension::Plain, help,
              [wire](const std::byte*, const std::byte* s, const PlantModel&, const PlantState&, int) {
                  return logic::read_number(memory(s), wire.type, wire.offset, wire.bit);
              }});
@@ -217,6 +221,26 @@ class Maker {
         }
     }
 
+    /// No name means two things, and no control is named as an order is, or orders could not be told apart.
+    void check_names() {
+        for (const DefinitionValue& v : definition_.controls) {
+            const auto& words = order_words();
+            if (std::find(words.begin(), words.end(), base::fold(v.text)) != words.end())
+                diagnostics_.error(
+                    Code::DuplicateName, v.place,
+                    fmt::format("'{}' is a word of orders and procedures; name the control otherwise", v.text));
+        }
+        std::vector<std::string> names = {"stopped"};
+        for (const PointSpec& p : kind_->points) names.push_back(base::fold(p.name));
+        for (const ActualSpec& a : kind_->actuals) names.push_back(base::fold(a.name));
+        for (const FaultSpec& f : kind_->faults) names.push_back(f.name);
+        std::sort(names.begin(), names.end());
+        const auto twice = std::adjacent_find(names.begin(), names.end());
+        if (twice != names.end())
+            diagnostics_.error(Code::DuplicateName, definition_.place,
+                               fmt::format("kind '{}' has two things named '{}'", definition_.name, *twice));
+    }
+
     const OwnKindDefinition& definition_;
     base::Diagnostics& diagnostics_;
     std::shared_ptr<Kind> kind_;
@@ -225,6 +249,16 @@ class Maker {
 };
 
 }  // namespace
+
+const std::vector<std::string>& order_words() {
+    static const std::vector<std::string> all = {
+        "all",     "always", "at",    "before",    "end",    "exit",   "expect",  "fault", "for",     "force",
+        "forces",  "from",   "heal",  "help",      "in",     "item",   "measure", "never", "not",     "note",
+        "on",      "pace",   "place", "procedure", "quit",   "repeat", "rule",    "rules", "shift",   "show",
+        "start",   "status", "step",  "stop",      "swap",   "take",   "then",    "to",    "unforce", "until",
+        "unwatch", "wait",   "watch", "whenever",  "within", "write"};
+    return all;
+}
 
 std::shared_ptr<const Kind> make_own_kind(const OwnKindDefinition& definition, base::Diagnostics& diagnostics) {
     return Maker(definition, diagnostics).make();

@@ -7,7 +7,7 @@
 
 #include "core/logic/logic.hpp"
 #include "core/plant/definition.hpp"
-#include "core/plant/kind.hpp"
+#include "core/plant/step.hpp"
 
 namespace vyard::plant {
 
@@ -24,6 +24,9 @@ struct OwnKind {
 };
 
 /// Null after a report.
+/// Words that orders and procedures start with or are made of, and the prompt's own; no control may be named so.
+const std::vector<std::string>& order_words();
+
 std::shared_ptr<const Kind> make_own_kind(const OwnKindDefinition& definition, base::Diagnostics& diagnostics);
 
 /// The state of such a device at power-up, with what its file sets.

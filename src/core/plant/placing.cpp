@@ -1,5 +1,5 @@
 // What a device adds to the world when it is built.
-#include "core/plant/kind.hpp"
+#include "core/plant/step.hpp"
 
 namespace vyard::plant {
 

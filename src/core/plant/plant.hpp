@@ -10,6 +10,7 @@
 #include "core/plant/kind.hpp"
 #include "core/plant/model.hpp"
 #include "core/plant/state.hpp"
+#include "core/plant/step.hpp"
 #include "core/plant/transport.hpp"
 
 namespace vyard::plant {

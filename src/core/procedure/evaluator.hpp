@@ -7,7 +7,7 @@
 #include <utility>
 #include <vector>
 
-#include "core/session/signals.hpp"
+#include "core/session/session.hpp"
 
 namespace vyard::procedure {
 

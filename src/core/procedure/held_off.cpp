@@ -1,6 +1,6 @@
 #include "core/procedure/held_off.hpp"
 
-#include "core/logic/why.hpp"
+#include "core/logic/logic.hpp"
 
 namespace vyard::procedure {
 

@@ -19,7 +19,7 @@
 #include <string>
 #include <vector>
 
-#include "core/session/signals.hpp"
+#include "core/session/session.hpp"
 
 namespace vyard::procedure {
 

@@ -6,7 +6,7 @@
 #include <vector>
 
 #include "core/procedure/verdict.hpp"
-#include "core/session/build.hpp"
+#include "core/session/session.hpp"
 
 namespace vyard::procedure {
 

@@ -5,8 +5,8 @@
 #include <algorithm>
 #include <cmath>
 
-#include "core/plant/builder.hpp"
-#include "core/wiring/proposal.hpp"
+#include "core/plant/plant.hpp"
+#include "core/wiring/wiring.hpp"
 
 namespace vyard::session {
 

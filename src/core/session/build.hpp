@@ -6,7 +6,7 @@
 #include <string>
 #include <vector>
 
-#include "core/plant/definition.hpp"
+#include "core/plant/plant.hpp"
 #include "core/session/signals.hpp"
 
 namespace vyard::session {

@@ -178,7 +178,9 @@ std::string explained_text(const Session& session, const Signal& signal) {
     if (signal.of_plant()) return out;
     const controller::ControllerState& state = session.controller(signal.controller);
     const bool forced = controller::acting_force(state, signal.spot) != nullptr;
-    if (!signal.leaves) return forced ? out + " (forced)" : out;
+    const controller::OutputLayout& outputs = controller_of(session.model(), signal).outputs;
+    const bool output = outputs.leaves(signal.spot.offset, bytes_of(signal.spot), signal.spot.bit);
+    if (!signal.leaves) return forced && !output ? out + " (forced)" : out;
     Signal worked_out = signal;
     worked_out.leaves = false;
     const std::string logic = value_text(session, worked_out);

@@ -13,7 +13,7 @@
 #include <string>
 #include <vector>
 
-#include "core/session/session.hpp"
+#include "core/session/session_state.hpp"
 
 namespace vyard::session {
 

@@ -6,7 +6,7 @@
 #include <string>
 #include <vector>
 
-#include "core/trace/trace.hpp"
+#include "core/trace/recorder.hpp"
 
 namespace vyard::trace {
 
@@ -24,6 +24,7 @@ class Watch {
     bool only_changes_;
     RowSink sink_;
     std::vector<std::string> last_;
+    base::Nanoseconds last_time_{-1};  ///< One row an instant.
 };
 
 }  // namespace vyard::trace

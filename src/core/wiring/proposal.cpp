@@ -9,7 +9,7 @@
 #include <tuple>
 #include <unordered_map>
 
-#include "core/plant/kind.hpp"
+#include "core/plant/plant.hpp"
 #include "core/wiring/name_words.hpp"
 
 namespace vyard::wiring {

@@ -5,7 +5,7 @@
 #include <string>
 #include <vector>
 
-#include "core/wiring/wiring.hpp"
+#include "core/wiring/joins.hpp"
 
 namespace vyard::wiring {
 

@@ -9,7 +9,7 @@
 #include <tuple>
 #include <unordered_map>
 
-#include "core/wiring/wiring.hpp"
+#include "core/wiring/joins.hpp"
 
 namespace vyard::wiring {
 
@@ -102,6 +102,9 @@ class WiringBuilder {
         if (module >= 0) {
             join.channel = static_cast<int>(wiring.channels.size());
             wiring.channels.push_back({module, channel, point});
+            const Module& m = base::at(wiring.modules, module);
+            wiring.outputs_take_time =
+                wiring.outputs_take_time || (m.area == logic::Area::Output && (m.delay + m.update).count() > 0);
         }
         (p.direction == PointDirection::Input ? wiring.inputs : wiring.outputs).push_back(std::move(join));
     }

@@ -2,7 +2,7 @@
 
 #include <array>
 
-#include "core/base/at.hpp"
+#include "core/base/base.hpp"
 
 namespace vyard::logic {
 

@@ -1,7 +1,7 @@
 // The list of kinds. To add one: a file in this folder, a name here.
 #pragma once
 
-#include "core/plant/kind.hpp"
+#include "core/plant/declaration.hpp"
 
 // clang-format off
 #define VYARD_KINDS(X) \

@@ -6,7 +6,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "core/plant/kind.hpp"
+#include "core/plant/declaration.hpp"
 
 namespace vyard::plant {
 

@@ -1,4 +1,4 @@
-#include "core/controller/controller.hpp"
+#include "core/controller/state.hpp"
 
 #include <fmt/format.h>
 
@@ -6,7 +6,7 @@
 #include <cstring>
 
 #include "core/controller/online_change.hpp"
-#include "core/logic/text_values.hpp"
+#include "core/logic/logic.hpp"
 
 namespace vyard::controller {
 
@@ -78,6 +78,7 @@ ControllerState power_up(const ControllerModel& model) {
 }
 
 void renew_image(const ControllerModel& model, ControllerState& state) {
+    ++state.touched;
     const OutputLayout& outputs = model.outputs;
     const auto outgoing = [&](const Force& f) {
         return outputs.leaves(f.spot.offset, logic::is_text(f.spot.type) ? 1 : scalar_size(f.spot), f.spot.bit);

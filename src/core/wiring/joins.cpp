@@ -1,4 +1,4 @@
-#include "core/wiring/wiring.hpp"
+#include "core/wiring/joins.hpp"
 
 #include <fmt/format.h>
 
@@ -129,10 +129,10 @@ struct Leaving {
     double value = 0.0;   ///< Of the tag.
 };
 
-Leaving leaving_at(const Join& j, const controller::ControllerState& state, base::Nanoseconds now,
+Leaving leaving_at(const Join& j, bool outputs_on, const std::byte* image, base::Nanoseconds now,
                    std::vector<NotFinite>& odd) {
-    if (!state.outputs_on && !j.safe_given) return {false, 0.0};
-    const double value = tag_value(j, controller::leaving(state));
+    if (!outputs_on && !j.safe_given) return {false, 0.0};
+    const double value = tag_value(j, image);
     if (std::isfinite(value)) return {true, value};
     const bool known = std::any_of(odd.begin(), odd.end(), [&](const NotFinite& n) { return n.point == j.point; });
     if (!known) odd.push_back({now, j.controller, j.variable, j.point});
@@ -167,15 +167,23 @@ double at_terminal(const Wiring& wiring, const Join& j, const Leaving& leaving, 
 
 void put_outputs(const Wiring& wiring, const std::vector<controller::ControllerState>& states, base::Nanoseconds now,
                  RackState& rack, plant::PlantState& plant, std::vector<NotFinite>& odd) {
+    const std::byte* image = nullptr;
+    bool outputs_on = false;
+    int controller = -1;
     for (const Join& j : wiring.outputs) {
-        const controller::ControllerState& state = base::at(states, j.controller);
+        if (j.controller != controller) {
+            controller = j.controller;
+            const controller::ControllerState& state = base::at(states, controller);
+            image = controller::leaving(state);
+            outputs_on = state.outputs_on;
+        }
         if (j.text != plant::kNone) {
-            const bool says = state.outputs_on || j.safe_given;  // a controller that does not run says nothing
-            plant.put_text(j.point, j.text,
-                           says ? logic::read_text(controller::leaving(state) + j.offset, j.type) : std::string());
+            const bool says = outputs_on || j.safe_given;  // a controller that does not run says nothing
+            plant.put_text(j.point, j.text, says ? logic::read_text(image + j.offset, j.type) : std::string());
             continue;
         }
-        plant.put(j.point, at_terminal(wiring, j, leaving_at(j, state, now, odd), now, rack));
+        const Leaving leaving = leaving_at(j, outputs_on, image, now, odd);
+        plant.put(j.point, at_terminal(wiring, j, leaving, now, rack));
     }
 }
 

@@ -1,4 +1,4 @@
-#include "core/trace/trace.hpp"
+#include "core/trace/recorder.hpp"
 
 #include <fmt/format.h>
 
@@ -123,8 +123,10 @@ Recorder::Recorder(const session::Session& session, std::vector<Channel> channel
     sort_channels(session);
     for (Sink* sink : sinks_) sink->begin(channels_, session.now());
     for (std::uint32_t n = 0; n < channels_.size(); ++n) {
-        last_.push_back(session::value(session, channels_[n].signal));
-        for (Sink* sink : sinks_) sink->change(session.now(), n, last_[n]);
+        const Value now = session::value(session, channels_[n].signal);
+        last_.push_back(session::bits(session, channels_[n].signal));
+        last_texts_.push_back(now.text);
+        for (Sink* sink : sinks_) sink->change(session.now(), n, now);
     }
     changes_ = channels_.size();
 }
@@ -132,6 +134,7 @@ Recorder::Recorder(const session::Session& session, std::vector<Channel> channel
 void Recorder::sort_channels(const session::Session& session) {
     const session::SessionModel& model = session.model();
     last_wires_ = session.plant().wires;
+    seen_.assign(model.controllers.size(), ~std::uint64_t{0});
     tagged_.clear();
     leaving_.clear();
     points_.clear();
@@ -161,23 +164,30 @@ void Recorder::sort_channels(const session::Session& session) {
 
 void Recorder::note(std::uint32_t channel, const session::Session& session) {
     const session::Signal& signal = channels_[channel].signal;
-    if (!logic::is_text(signal.type) && !signal.of_plant() && session::bits(session, signal) == last_[channel].bits)
-        return;
+    const std::uint64_t bits = session::bits(session, signal);
+    const bool text_of_tag = logic::is_text(signal.type) && !signal.of_plant();
+    if (bits == last_[channel] && !text_of_tag) return;
     Value now = session::value(session, signal);
-    if (now == last_[channel]) return;
-    last_[channel] = std::move(now);
+    if (text_of_tag && now.text == last_texts_[channel]) return;
+    last_[channel] = bits;
     ++changes_;
-    for (Sink* sink : sinks_) sink->change(session.now(), channel, last_[channel]);
+    for (Sink* sink : sinks_) sink->change(session.now(), channel, now);
+    if (text_of_tag) last_texts_[channel] = std::move(now.text);
 }
 
 void Recorder::observe(const session::Session& session) {
-    for (std::size_t c = 0; c < leaving_.size(); ++c) {  // also between scans: forces and stops act at once
-        if (!leaving_[c].changed(controller::leaving(session.controller(static_cast<int>(c))))) continue;
-        for (const std::uint32_t n : leaving_[c].channels) note(n, session);
-    }
     for (std::size_t c = 0; c < tagged_.size(); ++c) {
-        if (!tagged_[c].changed(session.controller(static_cast<int>(c)).memory.data())) continue;
-        for (const std::uint32_t n : tagged_[c].channels) note(n, session);
+        // Memory changes in scans, and when a person forces, stops or starts.
+        const controller::ControllerState& state = session.controller(static_cast<int>(c));
+        const std::uint64_t seen = state.scans << 32 | state.touched;
+        if (seen == seen_[c] && !session.scanned()) continue;
+        seen_[c] = seen;
+        if (leaving_[c].changed(controller::leaving(state))) {
+            for (const std::uint32_t n : leaving_[c].channels) note(n, session);
+        }
+        if (tagged_[c].changed(state.memory.data())) {
+            for (const std::uint32_t n : tagged_[c].channels) note(n, session);
+        }
     }
     if (session.scanned()) {
         for (const std::uint32_t n : inner_) note(n, session);

@@ -1,4 +1,4 @@
-#include "core/session/session.hpp"
+#include "core/session/session_state.hpp"
 
 #include <algorithm>
 
@@ -26,7 +26,8 @@ void Session::step(logic::ScanWatch* watch) {
         scan(static_cast<int>(c), watch);
         scanned_ = true;
     }
-    put_outputs();
+    // Where no controller has scanned and no module takes time, what the wires carry cannot have changed.
+    put_outputs(scanned_ || model_->wiring.outputs_take_time);
 }
 
 void Session::scan(int c, logic::ScanWatch* watch) {
@@ -39,8 +40,8 @@ void Session::scan(int c, logic::ScanWatch* watch) {
         wiring::feed_jumpers(model_->wiring, c, plant_, model_->controllers, controllers_, now_, jumpers_);
 }
 
-void Session::put_outputs() {
-    wiring::put_outputs(model_->wiring, controllers_, now_, rack_, plant_, odd_);
+void Session::put_outputs(bool anew) {
+    if (anew) wiring::put_outputs(model_->wiring, controllers_, now_, rack_, plant_, odd_);
     if (!plant_.faulted_points.empty()) plant::fault_outputs(*model_->plant, plant_);
 }
 

@@ -1,0 +1,127 @@
+// One simulated controller: its program (model) and what a run changes (state). A scan is: the wiring has sampled the
+// inputs -> forces -> solve -> forces -> the image of what leaves. What leaves a controller (forces, a stop and safe
+// values included) is one block of bytes, made here and nowhere else; leaving() gives it.
+#pragma once
+
+#include <memory>
+#include <optional>
+#include <string>
+#include <utility>
+#include <vector>
+
+#include "core/base/base.hpp"
+#include "core/logic/logic.hpp"
+
+namespace vyard::controller {
+
+/// Bytes of memory that a person names: a variable, an element, a field, a part of a word, an address.
+struct Spot {
+    int variable = -1;  ///< Index in Program::variables of the one it lies in; -1 for an address that no tag has.
+    logic::Elementary type = logic::Elementary::Bool;
+    std::uint32_t offset = 0;
+    int bit = -1;
+
+    bool operator==(const Spot&) const = default;
+};
+
+/// A value held over bytes of memory. Those that leave the controller are replaced on their way out, the logic's own
+/// stay in memory; all others are written before and after each scan.
+struct Force {
+    std::string name;  ///< As people know it: "status.%X3".
+    Spot spot;
+    logic::Value value;
+};
+
+/// A value written once, just before the first scan that starts at or after its time.
+struct Stimulus {
+    base::Nanoseconds time{};
+    Spot spot;
+    logic::Value value;
+};
+
+/// Which bits of memory leave the controller, and what they are while it is stopped.
+struct OutputLayout {
+    std::vector<std::byte> mask;  ///< From the start of memory up to the last byte that leaves.
+    std::vector<std::byte> safe;  ///< As long; 0 where the yard says nothing else.
+
+    /// Marks bytes, or one bit of a byte, as leaving.
+    void add(std::uint32_t offset, std::uint32_t size, int bit);
+    /// Whether any bit of it leaves.
+    bool leaves(std::uint32_t offset, std::uint32_t size, int bit) const;
+};
+
+struct ControllerModel {
+    std::string name;
+    std::shared_ptr<const logic::Program> program;
+    base::Nanoseconds scan{10'000'000};
+    std::int64_t watchdog_instructions = 10'000'000;        ///< A task may do in loops and calls, each time it runs.
+    base::Nanoseconds scan_limit{500'000'000};              ///< Of real time for one task, where a ScanWatch looks.
+    std::vector<Stimulus> stimuli;                          ///< By time.
+    std::vector<std::pair<int, logic::Value>> safe_values;  ///< Of outputs, when stopped: variable, value.
+    OutputLayout outputs;                                   ///< See lay_out_outputs().
+};
+
+/// Why a controller stopped by itself.
+struct LogicFault {
+    logic::Execution execution;
+    base::Nanoseconds time{};
+};
+
+struct ControllerState {
+    std::vector<std::byte> memory;
+    std::vector<std::byte> image;  ///< What leaves, where it is not what memory holds; else empty. See leaving().
+    std::vector<Force> forces;
+    std::vector<Stimulus> writes;  ///< Values that a person writes once, before the next scan.
+    bool forces_on = true;
+    bool running = true;
+    bool outputs_on =
+        false;         ///< It has scanned since it was started; until then, and while stopped, nothing leaves it.
+    LogicFault fault;  ///< Of the last stop by itself, until it is started again.
+    std::uint32_t stops = 0;  ///< How often it stopped by itself.
+    std::uint64_t scans = 0;
+    std::uint32_t touched = 0;  ///< How often a person changed forces or modes: what is seen may change between scans.
+    std::size_t next_stimulus = 0;
+};
+
+ControllerState power_up(const ControllerModel& model);
+
+/// Writes that are due, forces, solve, forces again, what leaves. Cost: the instructions executed, and the bytes that
+/// leave while any is forced or the controller is stopped. After a run-time fault the controller is stopped.
+void solve(const ControllerModel& model, ControllerState& state, base::Nanoseconds now,
+           logic::ScanWatch* watch = nullptr);
+
+/// Memory as it leaves, valid up to OutputLayout::mask's end: forces laid over it, safe values while outputs are off.
+inline const std::byte* leaving(const ControllerState& state) {
+    return state.image.empty() ? state.memory.data() : state.image.data();
+}
+/// Works out what leaves anew; for whoever changes forces or modes between scans.
+void renew_image(const ControllerModel& model, ControllerState& state);
+
+/// Enters or replaces a force; it acts at once, unless forces are switched off.
+void enter_force(const ControllerModel& model, ControllerState& state, Force force);
+/// False when just that was not forced.
+bool remove_force(const ControllerModel& model, ControllerState& state, const Spot& spot);
+void remove_all_forces(const ControllerModel& model, ControllerState& state);
+void switch_forces(const ControllerModel& model, ControllerState& state, bool on);
+/// The force that acts on any bit of the spot, the last entered first; null when there is none.
+const Force* acting_force(const ControllerState& state, const Spot& spot);
+
+void stop(const ControllerModel& model, ControllerState& state);
+/// Cold start: all variables at their initial values; forces stay.
+void start(const ControllerModel& model, ControllerState& state);
+/// Warm start: the same, but RETAIN variables keep their values.
+void start_warm(const ControllerModel& model, ControllerState& state);
+
+/// The yard's safe value of a variable; null for FALSE and 0.
+const logic::Value* safe_value(const ControllerModel& model, int variable);
+
+/// Bytes of a variable in memory.
+std::uint32_t size_of(const logic::Program& program, const Spot& spot);
+
+/// "logic/main.st:12:5: division by zero, called at logic/main.st:80:3" and the like; "" when there is none.
+std::string fault_text(const ControllerModel& model, const LogicFault& fault);
+inline std::string fault_text(const ControllerModel& model, const ControllerState& state) {
+    return fault_text(model, state.fault);
+}
+
+}  // namespace vyard::controller
