@@ -5,6 +5,7 @@
 #include "figures/plan.hpp"
 #include "figures/timing.hpp"
 #include "figures/wiring_figures.hpp"
+#include "files/trace_chunks.hpp"
 
 namespace vyard::cli {
 
@@ -62,6 +63,31 @@ int draw_timing_of(const CommandLine& line, const Loaded& loaded, Drive& way, co
     return write_result(path, figures::draw_timing(trace, view)->render(path)) ? kWell : kOurFault;
 }
 
+/// The timing chart of a trace that was kept in chunks; no yard is read.
+int draw_timing_of_chunks(const CommandLine& line, const std::string& path) {
+    const auto from = line.quantity("from", base::Dimension::Time, 0.0, 0.0, 3.6e6);
+    const auto to = line.quantity("to", base::Dimension::Time, 3.6e6, 0.0, 3.6e6);
+    const std::vector<std::string> names = split_names(line.text("tags"));
+    if (!from || !to) return kWrongCall;
+    if (names.empty()) return wrong_call("a timing chart needs --tags", "--tags start_pb,line_run,dip_step");
+    const std::string file = line.text("trace");
+    auto read = files::read_chunks(file, base::from_seconds(*from), base::from_seconds(*to));
+    if (!read.trace) return wrong_call(fmt::format("cannot read {}: {}", file, read.why));
+    const trace::Trace& trace = *read.trace;
+    figures::TimingView view{file, {}, base::from_seconds(*from), std::min(base::from_seconds(*to), trace.end_time())};
+    for (const std::string& name : names) {
+        std::vector<std::string> known;
+        for (const trace::Channel& c : trace.channels()) known.push_back(c.name);
+        const auto channel = trace.find(name);
+        if (!channel) return wrong_call(fmt::format("the trace has no '{}'", name), base::name_hint(name, known));
+        view.channels.push_back(*channel);
+    }
+    if (view.to <= view.from)
+        return wrong_call(fmt::format("the trace ends at {}", base::clock_text(trace.end_time())),
+                          "choose --from before that");
+    return write_result(path, figures::draw_timing(trace, view)->render(path)) ? kWell : kOurFault;
+}
+
 int draw_wiring_of(const session::SessionModel& model, const std::string& what, const std::string& path) {
     if (what == "rack" && model.wiring.modules.empty())
         return wrong_call("this yard has no rack", "[[controller.line.module]] in yard.toml");
@@ -86,6 +112,8 @@ int draw_command(const std::vector<std::string>& arguments) {
         "tags", po::value<std::string>()->value_name("NAMES"), "timing: the lanes, top to bottom")(
         "from", po::value<std::string>()->value_name("TIME"), "timing: where the chart begins")(
         "to", po::value<std::string>()->value_name("TIME"), "timing: where it ends; default the end of the run")(
+        "trace", po::value<std::string>()->value_name("FILE"),
+        "timing: of this trace in chunks (vyard run --chunks FILE) in place of a run")(
         "out", po::value<std::string>()->value_name("FILE"), "the figure; default plan.svg, timing.svg ...");
     if (const auto exit = line.parse(arguments, 2)) return *exit;
     const std::string what = line.word(0);
@@ -97,6 +125,11 @@ int draw_command(const std::vector<std::string>& arguments) {
     const std::string path = line.has("out") ? line.text("out") : what + ".svg";
     if (!known_format(path))
         return wrong_call(fmt::format("the format of '{}' is not known", path), "end it with .svg, .png or .pdf");
+    if (line.has("trace")) {
+        if (what != "timing" || line.has("do") || line.has("procedure") || line.has("for") || !line.word(1).empty())
+            return wrong_call("--trace is for a timing chart, in place of a yard and a run");
+        return draw_timing_of_chunks(line, path);
+    }
     const auto loaded = load(line, false, 1);
     if (!loaded) return kWrongCall;
     if (what == "addresses" || what == "rack") return draw_wiring_of(*loaded->yard.model, what, path);

@@ -4,6 +4,7 @@
 #include "core/procedure/procedure.hpp"
 #include "core/trace/trace.hpp"
 #include "files/text_file.hpp"
+#include "files/trace_chunks.hpp"
 #include "files/trace_files.hpp"
 #include "report/verdicts.hpp"
 
@@ -36,6 +37,16 @@ bool stopped_by_itself(const session::Session& session) {
     return false;
 }
 
+bool keep(files::WholeFile& file) {
+    std::string why;
+    if (!file.keep(why)) {
+        fmt::print(stderr, "error: {}\n", why);
+        return false;
+    }
+    fmt::print("wrote {}\n", file.path());
+    return true;
+}
+
 /// The files of --out, written as the run goes on.
 struct OutFiles {
     files::WholeFile vcd, csv;
@@ -54,12 +65,7 @@ struct OutFiles {
         std::vector<files::WholeFile*> all = {&vcd, &csv};
         if (watch) all.push_back(&*watch);
         for (files::WholeFile* file : all) {
-            std::string why;
-            if (!file->keep(why)) {
-                fmt::print(stderr, "error: {}\n", why);
-                return false;
-            }
-            fmt::print("wrote {}\n", file->path());
+            if (!vyard::cli::keep(*file)) return false;
         }
         return true;
     }
@@ -78,7 +84,9 @@ int run_command(const std::vector<std::string>& arguments) {
                                  "record these besides tags and points: actuals, inner variables of any block by path")(
         "on-change", "a row of watch.csv only when a watched value changed, not after every scan")(
         "out", po::value<std::string>()->value_name("FOLDER"),
-        "write trace.vcd and trace.csv there, and watch.csv of what --watch names");
+        "write trace.vcd and trace.csv there, and watch.csv of what --watch names")(
+        "chunks", po::value<std::string>()->value_name("FILE"),
+        "write the trace in chunks, for long runs: vyard draw timing --trace FILE draws any part of it");
     if (const auto exit = line.parse(arguments, 1)) return *exit;
     const auto loaded = load(line);
     if (!loaded) return kWrongCall;
@@ -94,6 +102,12 @@ int run_command(const std::vector<std::string>& arguments) {
     if (line.has("out")) {
         out.emplace(line.text("out"), watched);
         sinks = {&out->vcd_sink, &out->csv_sink};
+    }
+    std::optional<files::WholeFile> chunks;
+    files::ChunkSink chunk_sink([&](std::string_view text) { chunks->write(text); });
+    if (line.has("chunks")) {
+        chunks.emplace(line.text("chunks"));
+        sinks.push_back(&chunk_sink);
     }
     trace::Recorder recorder(session, trace::usual_channels(*loaded->yard.model, *extra), sinks);
     trace::Watch watch(*extra, line.has("on-change"),
@@ -113,6 +127,7 @@ int run_command(const std::vector<std::string>& arguments) {
     if (!table.empty()) fmt::print("{}", table.text());
     if (!way->failed.empty()) fmt::print("{}", report::verdicts_text(way->failed, colour_on_output()));
     if (out && !out->keep()) return kOurFault;
+    if (chunks && !keep(*chunks)) return kOurFault;
     const bool well = way->failed.empty() && table.passed() && !stopped_by_itself(session);
     return well ? kWell : kFailed;
 }

@@ -153,6 +153,9 @@ class LiveRun {
         if (!o.waits()) {
             say(verdict.failure ? fmt::format("{}: {}", o.text, verdict.failure->found) : o.text);
             if (verdict.failure) ++outcome_.wrong_lines;
+            if (o.action != Action::Note) {
+                for (const std::string& note : verdict.notes) say(note);
+            }
             return;
         }
         if (o.action == Action::Wait) return;

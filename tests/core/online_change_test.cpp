@@ -188,3 +188,66 @@ TEST_CASE("the PID controller settles a first-order process, winds up at no limi
     CHECK(highest < 62);
     CHECK(s.get("p.level") == doctest::Approx(50).epsilon(0.02));
 }
+
+TEST_CASE("whatever holds names of the old logic follows to the new one: conditions, rules, recorder, table, forces") {
+    const std::string before =
+        "VAR_GLOBAL lamp AT %QX0.0 : BOOL; n : INT; gone : INT; END_VAR TYPE Pair : STRUCT a : INT; b : INT; "
+        "END_STRUCT; END_TYPE\n"
+        "VAR_GLOBAL pairs : ARRAY[1..2] OF Pair; END_VAR PROGRAM main n := n + 1; lamp := n > 5; pairs[1].a := n; gone "
+        ":= n; END_PROGRAM";
+    // The same names elsewhere in memory; the structure has its fields the other way round, so its array starts anew.
+    const std::string after =
+        "VAR_GLOBAL early : LREAL; other AT %QX0.0 : BOOL; lamp AT %QX3.1 : BOOL; m : INT; n : INT; END_VAR TYPE Pair "
+        ": STRUCT b : INT; "
+        "a : INT; END_STRUCT; END_TYPE\nVAR_GLOBAL pairs : ARRAY[1..2] OF Pair; END_VAR PROGRAM main n := n + 1; lamp "
+        ":= n > 5; "
+        "END_PROGRAM";
+    session::Session s(model_of(before));
+    base::Diagnostics diagnostics;
+    const auto book =
+        procedure::read_book(s.model(),
+                             {base::make_source("p.proc",
+                                                "rule \"r\": never n > 100\nrule \"lost\": never gone > 100\nprocedure "
+                                                "\"p\"\nstep \"s\"\nwait until n = 20 and lamp "
+                                                "within 10 s\nstep \"t\"\nexpect gone = 0\n")},
+                             diagnostics);
+    REQUIRE(book != nullptr);
+    procedure::Run run(book, 0, s);
+    trace::Trace trace;
+    trace::Recorder recorder(s, trace::usual_channels(s.model()), {&trace});
+    std::string table;
+    std::vector<trace::Channel> watched;
+    for (const char* name : {"n", "gone"})
+        watched.push_back(trace::make_channel(s.model(), name, *session::find_signal(s.model(), name)));
+    trace::Watch watch(watched, false, [&](base::Nanoseconds, const std::vector<std::string>& cells) {
+        table += cells[0] + "," + cells[1] + ";";
+    });
+    test::force(s, "lamp", "TRUE");
+    for (int i = 0; run.advance(s); ++i) {
+        if (i == 10) {
+            const auto report = s.change_logic(0, program_of(after));
+            CHECK(value(s, "n") == 11);
+            CHECK(has(report.fresh, "pairs[1].a"));
+            CHECK(run.follow(0, *report.rebinding) == std::vector<std::string>{"gone"});
+            recorder.follow(0, *report.rebinding, s);
+            watch.follow(0, *report.rebinding);
+            CHECK(session::forces_text(s) == std::vector<std::string>{"lamp forced to TRUE"});
+            CHECK(value(s, "lamp") == 1);
+        }
+        s.step();
+        recorder.observe(s);
+        watch.observe(s);
+    }
+    recorder.finish(s);
+    const auto verdict = run.verdict(s);
+    CHECK(verdict.steps[0].verdict == procedure::Verdict::Passed);
+    CHECK(verdict.steps[1].failure->found == "it cannot be judged: a tag of it is gone from the logic");
+    CHECK(verdict.rules[0].verdict == procedure::Verdict::Passed);
+    CHECK(verdict.rules[1].verdict == procedure::Verdict::CannotBeJudged);
+    CHECK(table.ends_with("19,;20,;"));
+    CHECK(table.find("11,11;12,;") != std::string::npos);
+    const auto n = *trace.find("n");
+    CHECK(trace.of(n).size() == 20);
+    CHECK(trace.value(n, trace.of(n).back()).bits == 20);
+    CHECK(trace.of(*trace.find("gone")).size() == 11);
+}

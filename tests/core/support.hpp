@@ -9,11 +9,11 @@
 #include <string>
 #include <vector>
 
-#include "core/procedure/held_off.hpp"
-#include "core/procedure/run.hpp"
+
+#include "core/procedure/procedure.hpp"
 #include "core/session/build.hpp"
 #include "core/session/signals.hpp"
-#include "core/trace/recorder.hpp"
+#include "core/trace/trace.hpp"
 
 namespace vyard::test {
 

@@ -10,6 +10,7 @@ namespace vyard::controller {
 struct ChangeReport {
     std::vector<std::string> kept, fresh, dropped;  ///< Paths: carried over; new, at their initial values; gone.
     std::vector<std::string> unjoined;  ///< Names of joins, forces and the like that the new program does not have.
+    std::shared_ptr<const class Rebinding> rebinding;  ///< For whoever else holds names of the old program.
 };
 
 /// Where the variables of one program are in another: those of the same path that lie in memory alike.

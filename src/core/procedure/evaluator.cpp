@@ -2,6 +2,24 @@
 
 namespace vyard::procedure {
 
+std::shared_ptr<const Conditions> rebound(const Conditions& conditions, int controller,
+                                          const controller::Rebinding& rebinding, std::vector<std::string>& gone) {
+    auto out = std::make_shared<Conditions>(conditions);
+    out->gone.resize(out->signals.size(), false);
+    for (std::size_t i = 0; i < out->signals.size(); ++i) {
+        if (out->gone[i]) continue;
+        if (const auto now = session::rebound(out->signals[i], controller, rebinding)) {
+            out->signals[i] = *now;
+            continue;
+        }
+        out->gone[i] = true;
+        for (const logic::Gathered& g : out->set.gathered) {
+            if (static_cast<std::size_t>(g.source) == i) gone.push_back(g.name);
+        }
+    }
+    return out;
+}
+
 Evaluator::Evaluator(std::shared_ptr<const Conditions> conditions)
     : conditions_(std::move(conditions)), memory_(conditions_->set.initial_memory) {}
 
@@ -14,6 +32,8 @@ Answer Evaluator::evaluate(int number, const session::Session& session) {
     for (const int n : condition.names) {
         const logic::Gathered& g = base::at(conditions_->set.gathered, n);
         const session::Signal& signal = base::at(conditions_->signals, g.source);
+        if (!conditions_->gone.empty() && base::at(conditions_->gone, g.source))
+            return {Answer::Kind::Unknown, "a tag of it is gone from the logic"};
         if (logic::is_text(g.type)) {
             logic::assign_text(memory_.data() + g.offset, g.type, session::read_text(session, signal));
         } else if (signal.of_plant()) {
@@ -24,14 +44,18 @@ Answer Evaluator::evaluate(int number, const session::Session& session) {
     }
     const auto done =
         logic::execute(conditions_->set.view(), condition.entry, memory_.data(), session.now().count(), 0);
-    if (done.outcome != logic::Outcome::Done) return {Answer::Kind::Unknown, done.outcome};
-    return {memory_[condition.result] != std::byte{0} ? Answer::Kind::True : Answer::Kind::False, done.outcome};
+    if (done.outcome != logic::Outcome::Done) return {Answer::Kind::Unknown, logic::outcome_text(done.outcome)};
+    return {memory_[condition.result] != std::byte{0} ? Answer::Kind::True : Answer::Kind::False, ""};
 }
 
 std::vector<NamedValue> Evaluator::values(int number, const session::Session& session) const {
     std::vector<NamedValue> out;
     for (const int n : model(number).names) {
         const logic::Gathered& g = base::at(conditions_->set.gathered, n);
+        if (!conditions_->gone.empty() && base::at(conditions_->gone, g.source)) {
+            out.emplace_back(g.name, "gone");
+            continue;
+        }
         out.emplace_back(g.name, session::explained_text(session, base::at(conditions_->signals, g.source)));
     }
     return out;

@@ -15,12 +15,18 @@ namespace vyard::procedure {
 struct Conditions {
     logic::ConditionSet set;
     std::vector<session::Signal> signals;
+    std::vector<bool> gone;  ///< By signal; empty while all are there.
 };
+
+/// The same conditions after the program of a controller changed; `gone` gets the names that are no more, whose
+/// conditions cannot be judged from then on.
+std::shared_ptr<const Conditions> rebound(const Conditions& conditions, int controller,
+                                          const controller::Rebinding& rebinding, std::vector<std::string>& gone);
 
 /// What a condition came to. One that cannot be computed is neither TRUE nor FALSE.
 struct Answer {
     enum class Kind : std::uint8_t { False, True, Unknown } kind = Kind::False;
-    logic::Outcome outcome = logic::Outcome::Done;  ///< Unknown: why.
+    const char* why = "";  ///< Unknown: "division by zero", or that a name is gone.
 
     bool yes() const { return kind == Kind::True; }
     bool unknown() const { return kind == Kind::Unknown; }
@@ -32,6 +38,9 @@ using NamedValue = std::pair<std::string, std::string>;
 class Evaluator {
   public:
     explicit Evaluator(std::shared_ptr<const Conditions> conditions);
+
+    /// Goes on with rebound() ones of the same set.
+    void follow(std::shared_ptr<const Conditions> conditions) { conditions_ = std::move(conditions); }
 
     /// Forgets what rises() and falls() saw, at the start of a new wait.
     void arm(int condition);

@@ -119,6 +119,15 @@ void Run::note_stops(const session::Session& session) {
     }
 }
 
+std::vector<std::string> Run::follow(int controller, const controller::Rebinding& rebinding) {
+    std::vector<std::string> gone;
+    auto book = std::make_shared<Book>(*book_);
+    book->conditions = rebound(*book_->conditions, controller, rebinding, gone);
+    evaluator_.follow(book->conditions);
+    book_ = std::move(book);
+    return gone;
+}
+
 // --- orders ---
 
 Run::Progress Run::fail(std::string expected, std::string found) {
@@ -159,7 +168,10 @@ Run::Progress Run::carry_out(const Order& o, session::Session& session, StepVerd
         default: break;
     }
     const std::string problem = perform(session, o);
-    return problem.empty() ? Progress::Done : fail(o.text, problem);
+    if (!problem.empty()) return fail(o.text, problem);
+    if (o.action == Action::Force && !session.controller(o.controller).forces_on)
+        verdict.notes.push_back(fmt::format("{}: forces are off, so it waits", o.text));
+    return Progress::Done;
 }
 
 Run::Progress Run::wait_for(const Order& o, const session::Session& session) {
@@ -170,8 +182,7 @@ Run::Progress Run::wait_for(const Order& o, const session::Session& session) {
     }
     waiting_->looked = true;
     const Answer answer = evaluator_.evaluate(o.condition, session);
-    if (answer.unknown())
-        return fail(wanted(o), fmt::format("it cannot be judged: {}", logic::outcome_text(answer.outcome)));
+    if (answer.unknown()) return fail(wanted(o), fmt::format("it cannot be judged: {}", answer.why));
     const bool late = o.within && !waiting_->true_since && waited > *o.within;
     if (answer.yes() && !late) {
         if (!waiting_->true_since) waiting_->true_since = session.now();
@@ -217,8 +228,7 @@ Run::Progress Run::measure(const Order& o, const session::Session& session, Step
         fmt::format("{} from {} to {}{}", o.name.empty() ? "a time" : o.name, evaluator_.model(o.condition).text,
                     evaluator_.model(o.until).text, limits_text(o.within.value_or(Nanoseconds{}), o.not_before));
     if (from.unknown() || to.unknown())
-        return fail(expected, fmt::format("it cannot be judged: {}",
-                                          logic::outcome_text(from.unknown() ? from.outcome : to.outcome)));
+        return fail(expected, fmt::format("it cannot be judged: {}", from.unknown() ? from.why : to.why));
     if (!waiting_->measuring) {
         if (from.yes()) {
             waiting_->measuring = true;
@@ -277,8 +287,8 @@ bool Run::answer(int condition, const session::Session& session, Watch& w, RuleV
     const Answer a = evaluator_.evaluate(condition, session);
     if (a.unknown() && !w.unknown) {
         w.unknown = true;
-        v.reason = fmt::format("{} at {}: {}", logic::outcome_text(a.outcome), base::clock_text(session.now()),
-                               evaluator_.model(condition).text);
+        v.reason =
+            fmt::format("{} at {}: {}", a.why, base::clock_text(session.now()), evaluator_.model(condition).text);
         v.values = evaluator_.values(condition, session);
     }
     return a.yes();

@@ -22,6 +22,10 @@ class Run {
     /// step the session and ask again. Cost: the rules' conditions and that of the order that waits, after each scan.
     bool advance(session::Session& session);
 
+    /// The program of a controller changed: conditions and rules follow their names. Those that are gone; their
+    /// conditions cannot be judged.
+    std::vector<std::string> follow(int controller, const controller::Rebinding& rebinding);
+
     /// How many steps have begun, and the one that runs.
     std::size_t steps_begun() const { return out_.steps.size() == 0 ? 0 : step_ + (opened_ ? 1 : 0); }
     bool failed() const { return step_ < out_.steps.size() && out_.steps[step_].failure.has_value(); }

@@ -169,7 +169,8 @@ void Session::start_warm(int c) {
 controller::ChangeReport Session::change_logic(int c, const std::shared_ptr<const logic::Program>& program) {
     const std::shared_ptr<SessionModel> changed(new SessionModel(*model_));
     controller::ControllerModel& model = base::at(changed->controllers, c);
-    const controller::Rebinding rebinding(model.program, program);
+    const auto followed = std::make_shared<const controller::Rebinding>(model.program, program);
+    const controller::Rebinding& rebinding = *followed;
     controller::ChangeReport report = controller::change_program(rebinding, state_of(c));
     controller::rebind_model(rebinding, model, report);
     model.program = program;
@@ -181,6 +182,7 @@ controller::ChangeReport Session::change_logic(int c, const std::shared_ptr<cons
     model_ = changed;
     controller::renew_image(model_of(c), state_of(c));
     put_outputs();
+    report.rebinding = followed;
     return report;
 }
 

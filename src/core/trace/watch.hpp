@@ -18,9 +18,12 @@ class Watch {
     Watch(std::vector<Channel> channels, bool only_changes, RowSink sink);
 
     void observe(const session::Session& session);
+    /// The program of a controller changed: what is gone shows as an empty cell.
+    void follow(int controller, const controller::Rebinding& rebinding);
 
   private:
     std::vector<Channel> channels_;
+    std::vector<bool> gone_;
     bool only_changes_;
     RowSink sink_;
     std::vector<std::string> last_;
