@@ -5,13 +5,14 @@
 #include <string>
 #include <vector>
 
+#include "core/plant/plant.hpp"
 #include "figures/canvas.hpp"
 
 namespace vyard::figures {
 
 struct Label {
-    enum class Side { Above, Below, Right };
-    double x = 0, y = 0;  ///< What it names.
+    using Side = plant::Side;  ///< Left is drawn as Right.
+    double x = 0, y = 0;       ///< What it names.
     std::string text;
     Side side = Side::Above;
     bool fault = false;

@@ -15,13 +15,14 @@
 namespace vyard::figures {
 
 using plant::DeviceModel;
-using plant::Symbol;
 
 namespace {
 
 constexpr double kMargin = 28, kTitle = 52;
 constexpr double kText = Labels::kText;
-using Side = Label::Side;
+using plant::Layer;
+using plant::Side;
+using plant::Tile;
 
 class PlanDrawing {
   public:
@@ -36,16 +37,10 @@ class PlanDrawing {
         tiles_height_ = tile_rows() * kTileHeight + (page_ ? 26 : 8);
         fit();
         if (page_) title();
-        for (const Symbol first :
-             {Symbol::Tank, Symbol::Hopper, Symbol::Outfeed, Symbol::Chute, Symbol::Belt, Symbol::Rollers,
-              Symbol::Shelf, Symbol::Turntable, Symbol::Lift, Symbol::IndexTable, Symbol::Diverter, Symbol::Scale})
-            each(first);
+        for (const Layer below : {Layer::Floor, Layer::Carrier, Layer::Inset}) each(below);
         pipes();
         items();
-        for (const Symbol then :
-             {Symbol::Infeed, Symbol::Stopper, Symbol::GateArm, Symbol::Wall, Symbol::Pusher, Symbol::Cylinder,
-              Symbol::Eye, Symbol::Curtain, Symbol::Reader, Symbol::Proximity, Symbol::Distance, Symbol::Gantry})
-            each(then);
+        for (const Layer above : {Layer::Actor, Layer::Sensor, Layer::Overhead}) each(above);
         place_labels();
         tiles();
         if (page_) legend();
@@ -79,18 +74,9 @@ class PlanDrawing {
         return {px(r.x0_m), py(r.y1_m), (r.x1_m - r.x0_m) * scale_, (r.y1_m - r.y0_m) * scale_};
     }
 
-    /// Where a device is now: lifts and turntables move.
-    plant::Pose pose(const DeviceModel& d) const {
-        return d.surface == plant::kNone ? d.pose : base::at(state_.surfaces, d.surface).pose;
-    }
     plant::OrientedBox area(const DeviceModel& d) const {
-        switch (d.kind->placement) {
-            case plant::Placement::Surface: return pose(d).box(0, d.length_m, d.width_m / 2, d.width_m / 2);
-            case plant::Placement::Plan:
-                if (d.kind->symbol == Symbol::Gantry) return d.pose.box(0, d.length_m, 0, d.width_m);
-                return {d.pose.origin(), d.length_m / 2, d.width_m / 2, d.pose.heading};
-            default: return d.pose.box(-d.length_m / 2, d.length_m / 2, d.width_m / 2, d.width_m / 2);
-        }
+        drawing_.device = &d;
+        return drawing_.area();
     }
     Box around(const DeviceModel& d) const { return box(area(d).bounds()); }
     void outline(const plant::OrientedBox& area, Colour fill, Colour stroke, double width, bool dashed = false) {
@@ -105,12 +91,10 @@ class PlanDrawing {
     }
 
     // --- values ---
-    /// A true quantity of a device; a kind with a point of that name calls it actual_NAME.
-    double actual(int d, const std::string& name) const {
-        const std::string& device = base::at(model_.devices, d).name;
-        auto reading = plant::find_actual(model_, device, name);
-        if (!reading) reading = plant::find_actual(model_, device, "actual_" + name);
-        return reading ? plant::read(model_, state_, *reading) : 0.0;
+    double actual(int d, std::string_view name) const {
+        drawing_.device = &base::at(model_.devices, d);
+        drawing_.index = d;
+        return drawing_.actual(name);
     }
     bool faulty(const DeviceModel& d) const {
         for (const std::string& f : faults_) {
@@ -126,217 +110,124 @@ class PlanDrawing {
         canvas_.line(kMargin, 42, canvas_.width() - kMargin, 42, palette::kFaint);
     }
 
-    void each(Symbol symbol) {
+    void each(Layer layer) {
         for (std::size_t i = 0; i < model_.devices.size(); ++i) {
             const DeviceModel& d = model_.devices[i];
-            if (d.kind->symbol == symbol && d.in_plan) draw(static_cast<int>(i), d);
+            if (d.kind->draw == nullptr || d.kind->layer != layer || !d.in_plan) continue;
+            drawing_.device = &d;
+            drawing_.index = static_cast<int>(i);
+            d.kind->draw(drawing_);
         }
     }
 
-    void draw(int i, const DeviceModel& d) {
-        switch (d.kind->symbol) {
-            case Symbol::Tank: return tank(i, d);
-            case Symbol::Outfeed: return outfeed(i, d);
-            case Symbol::Chute: return chute(d);
-            case Symbol::Belt: return belt(i, d);
-            case Symbol::Infeed: return infeed(i, d);
-            case Symbol::Stopper: return stopper(i, d);
-            case Symbol::Pusher: return pusher(i, d);
-            case Symbol::Cylinder: return cylinder(i, d);
-            case Symbol::Eye: return eye(i, d);
-            case Symbol::Reader: return reader(i, d);
-            case Symbol::Rollers: return rollers(i, d);
-            case Symbol::Shelf: return shelf(i, d);
-            case Symbol::Turntable:
-            case Symbol::Lift: return carriage(i, d);
-            case Symbol::IndexTable: return index_table(i, d);
-            case Symbol::Diverter: return diverter(i, d);
-            case Symbol::GateArm: return gate_arm(i, d);
-            case Symbol::Wall: return outline(area(d), palette::kFaint, palette::kInk, 1);
-            case Symbol::Gantry: return gantry(i, d);
-            case Symbol::Hopper: return hopper(i, d);
-            case Symbol::Scale: return scale(i, d);
-            case Symbol::Curtain:
-            case Symbol::Proximity:
-            case Symbol::Distance: return looker(i, d);
-            default: return;
+    /// What the kinds' own files say, on the canvas.
+    class OnCanvas final : public plant::Drawing {
+      public:
+        explicit OnCanvas(PlanDrawing& plan) : Drawing(plan.model_, plan.state_), plan_(plan) {}
+
+        void box(const plant::OrientedBox& area, plant::Fill fill, plant::Line line) override {
+            plan_.outline(area, colour(fill), colour(line), line.width, line.dashed);
         }
-    }
-
-    void chevrons(const DeviceModel& d, Colour colour) {
-        for (double along = 0.15; along < d.length_m - 0.05; along += 0.3) {
-            const plant::Pose p = pose(d);
-            const plant::Vector2 tip = p.at(along + 0.04, 0), left = p.at(along - 0.04, d.width_m * 0.18),
-                                 right = p.at(along - 0.04, -d.width_m * 0.18);
-            canvas_.path({{px(left.x_m), py(left.y_m)}, {px(tip.x_m), py(tip.y_m)}, {px(right.x_m), py(right.y_m)}},
-                         colour, 2);
+        void disc(plant::Vector2 centre, double radius_m, plant::Fill fill, plant::Line line) override {
+            plan_.canvas_.circle(x(centre), y(centre), radius_m * plan_.scale_, colour(fill), colour(line), line.width);
         }
-    }
-
-    void belt(int i, const DeviceModel& d) {
-        const double speed = actual(i, "speed");
-        const double lowered = base::at(model_.surfaces, d.surface).pose.z_m - pose(d).z_m;
-        const bool moved = std::abs(lowered) > 1e-6;
-        outline(area(d), moved ? faded(palette::kMist, 0.55) : palette::kMist, palette::kInk, speed != 0 ? 2 : 1,
-                moved);
-        chevrons(d, speed != 0 ? palette::kGreen : faded(palette::kFaint, 0.6));
-        std::string text = fmt::format("{}  {:.2f} m/s", d.name, speed);
-        if (moved) text += fmt::format(", {:.0f} mm {}", std::abs(lowered) * 1000, lowered > 0 ? "down" : "up");
-        want_surface_label(d, text);
-    }
-
-    void chute(const DeviceModel& d) {
-        outline(area(d), palette::kPaper, palette::kInk, 1);
-        for (double along = 0.1; along < d.length_m; along += 0.12) {
-            const plant::Vector2 a = d.pose.at(along, d.width_m * 0.4), b = d.pose.at(along, -d.width_m * 0.4);
-            canvas_.line(px(a.x_m), py(a.y_m), px(b.x_m), py(b.y_m),
-                         faded(palette::kFaint, 0.5 + 0.4 * along / d.length_m), 1);
+        void line(plant::Vector2 from, plant::Vector2 to, plant::Line line) override {
+            plan_.canvas_.line(x(from), y(from), x(to), y(to), colour(line), line.width, line.dashed);
         }
-        chevrons(d, palette::kFaint);
-        want_surface_label(d, d.name);
-    }
-
-    void outfeed(int i, const DeviceModel& d) {
-        const Box b = around(d);
-        outline(area(d), palette::kPaper, palette::kFaint, 1.5, true);
-        canvas_.text(b.x + b.width / 2, b.y + b.height / 2 + 7, fmt::format("{:.0f}", actual(i, "counted")), 20,
-                     palette::kInk, Align::Centre, true);
-        want_surface_label(d, d.name);
-    }
-
-    void tank(int i, const DeviceModel& d) {
-        const Box b = around(d);
-        const double fill = std::clamp(actual(i, "fill") / 100, 0.0, 1.0);
-        canvas_.rectangle(b, faded(palette::kSky, 0.15), palette::kBlue, 1.5, true);
-        const Box bar{b.x + b.width - 16, b.y + 6, 10, b.height - 12};
-        canvas_.rectangle(bar, palette::kPaper, palette::kBlue, 1);
-        canvas_.rectangle({bar.x, bar.y + bar.height * (1 - fill), bar.width, bar.height * fill}, palette::kBlue,
-                          palette::kBlue, 0);
-        want_label(d, {d.pose.x_m - d.length_m / 2 + 0.05, d.pose.y_m - d.width_m / 2},
-                   fmt::format("{}  level {:.3f} m", d.name, actual(i, "level")), Side::Below);
-    }
-
-    // --- what carries, besides belts ---
-    void rollers(int i, const DeviceModel& d) {
-        outline(area(d), palette::kMist, palette::kInk, 1);
-        const plant::Pose p = pose(d);
-        double from_m = 0.0;
-        for (int s = d.surface; s < d.surface + d.surface_count; ++s) {
-            const double length_m = base::at(model_.surfaces, s).length_m;
-            const bool runs = base::at(state_.surfaces, s).speed_m_s != 0.0;
-            outline(p.box(from_m, from_m + length_m, d.width_m / 2, d.width_m / 2), palette::kMist, palette::kInk,
-                    runs ? 2 : 1);
-            for (double along = from_m + 0.06; along < from_m + length_m; along += 0.12) {
-                const plant::Vector2 a = p.at(along, d.width_m * 0.42), b = p.at(along, -d.width_m * 0.42);
-                canvas_.line(px(a.x_m), py(a.y_m), px(b.x_m), py(b.y_m), runs ? palette::kGreen : palette::kFaint, 1.5);
-            }
-            from_m += length_m;
+        void path(const std::vector<plant::Vector2>& points, plant::Line line) override {
+            plan_.canvas_.path(on_page(points), colour(line), line.width);
         }
-        const bool queues = plant::find_actual(model_, d.name, "taken").has_value();
-        want_surface_label(d, queues ? fmt::format("{}  {:.0f} waiting", d.name, actual(i, "taken"))
-                                     : fmt::format("{}  {:.2f} m/s", d.name, actual(i, "speed")));
-    }
-
-    void shelf(int i, const DeviceModel& d) {
-        outline(area(d), palette::kPaper, palette::kInk, 1.5);
-        want_surface_label(d, fmt::format("{}  {:.0f} items", d.name, actual(i, "items")));
-    }
-
-    void carriage(int i, const DeviceModel& d) {
-        const bool turns = d.kind->symbol == Symbol::Turntable;
-        if (turns) {
-            const plant::SurfaceModel& s = base::at(model_.surfaces, d.surface);
-            canvas_.circle(px(s.pivot.x_m), py(s.pivot.y_m), s.turn_radius_m * scale_, palette::kPaper, palette::kFaint,
-                           1);
+        void polygon(const std::vector<plant::Vector2>& points, plant::Fill fill) override {
+            plan_.canvas_.polygon(on_page(points), colour(fill));
         }
-        outline(area(d), palette::kMist, palette::kInk, actual(i, "speed") != 0 ? 2 : 1);
-        chevrons(d, actual(i, "speed") != 0 ? palette::kGreen : palette::kFaint);
-        want_surface_label(d, turns ? fmt::format("{}  {:.0f} deg", d.name, actual(i, "angle") * 180 / std::numbers::pi)
-                                    : fmt::format("{}  {:.2f} m up", d.name, actual(i, "position")));
-    }
-
-    void index_table(int i, const DeviceModel& d) {
-        const double x = px(d.pose.x_m), y = py(d.pose.y_m), r = d.length_m / 2 * scale_;
-        canvas_.circle(x, y, r, palette::kMist, palette::kInk, 1.5);
-        canvas_.circle(x, y, 4, palette::kInk, palette::kInk, 1);
-        const double angle = actual(i, "angle");
-        canvas_.line(x, y, x + r * std::cos(angle), y - r * std::sin(angle), palette::kFaint, 1.5, true);
-        want_label(d, {d.pose.x_m, d.pose.y_m - d.length_m / 2},
-                   fmt::format("{}  {:.0f} turned on", d.name, actual(i, "count")), Side::Below);
-    }
-
-    void diverter(int i, const DeviceModel& d) {
-        const bool up = actual(i, "position") > 99;
-        const plant::OrientedBox at = d.pose.box(-d.length_m / 2, d.length_m / 2, d.width_m / 2, d.width_m / 2);
-        outline(at, faded(up ? palette::kOrange : palette::kPaper, 0.6), palette::kInk, 1, !up);
-        for (double across = -0.35; across <= 0.36; across += 0.233) {
-            for (double along = -0.3; along <= 0.31; along += 0.3) {
-                const plant::Vector2 p = d.pose.at(along * d.length_m, across * d.width_m);
-                canvas_.circle(px(p.x_m), py(p.y_m), 3, up ? palette::kVermilion : palette::kPaper, palette::kInk, 1);
+        void mark(plant::Mark mark, plant::Vector2 at, double r, plant::Fill fill, plant::Line line) override {
+            const double mx = x(at), my = y(at);
+            Canvas& canvas = plan_.canvas_;
+            switch (mark) {
+                case plant::Mark::Dot: canvas.circle(mx, my, r, colour(fill), colour(line), line.width); break;
+                case plant::Mark::Square:
+                    canvas.rectangle({mx - r, my - r + 1, 2 * r, 2 * r - 2}, colour(fill), colour(line), line.width);
+                    break;
+                case plant::Mark::Diamond:
+                    diamond(mx, my, r, colour(line));
+                    diamond(mx, my, r - line.width, colour(fill));
+                    break;
+                case plant::Mark::Arrow:
+                    canvas.polygon({{mx - r, my - r}, {mx - r, my + r}, {mx + r, my}}, colour(fill));
+                    break;
+                case plant::Mark::Cross:
+                    canvas.line(mx - r, my, mx + r, my, colour(line), line.width);
+                    canvas.line(mx, my - r, mx, my + r, colour(line), line.width);
+                    break;
             }
         }
-        want_label(d, d.pose.at(-d.length_m * 0.4, -d.width_m / 2), fmt::format("{} {}", d.name, up ? "up" : "down"),
-                   Side::Below);
-    }
-
-    void scale(int i, const DeviceModel& d) {
-        outline(area(d), faded(palette::kSky, 0.25), palette::kBlue, 1, true);
-        want_label(d, d.pose.at(0, d.width_m / 2), fmt::format("{}  {:.1f} kg", d.name, actual(i, "load")),
-                   Side::Above);
-    }
-
-    void hopper(int i, const DeviceModel& d) {
-        outline(area(d), palette::kPaper, palette::kInk, 1.5);
-        const Box b = around(d);
-        const double fill = std::clamp(actual(i, "fill") / 100, 0.0, 1.0);
-        canvas_.rectangle({b.x + 2, b.y + b.height * (1 - fill), b.width - 4, b.height * fill - 2},
-                          faded(palette::kYellow, 0.7), palette::kInk, 0);
-        want_label(d, {d.pose.x_m, d.pose.y_m - d.width_m / 2}, fmt::format("{}  {:.0f} %", d.name, fill * 100),
-                   Side::Below);
-    }
-
-    void gate_arm(int i, const DeviceModel& d) {
-        const bool down = actual(i, "position") >= 50;
-        outline(area(d), down ? palette::kVermilion : palette::kPaper, palette::kInk, 1, !down);
-        want_label(d, d.pose.at(0, d.width_m / 2), fmt::format("{} {}", d.name, down ? "down" : "up"), Side::Above);
-    }
-
-    /// The travel as a dashed frame, the tool as a cross; filled while it holds.
-    void gantry(int i, const DeviceModel& d) {
-        const double length_m = d.length_m, width_m = std::max(d.width_m, 0.02);
-        const plant::OrientedBox travel = d.pose.box(0, length_m, 0, width_m);
-        outline(travel, faded(palette::kPurple, 0.05), palette::kPurple, 1.2, true);
-        const plant::Vector2 tool = d.pose.at(actual(i, "x"), actual(i, "y"));
-        const double x = px(tool.x_m), y = py(tool.y_m);
-        const bool holds = actual(i, "holding") != 0;
-        canvas_.circle(x, y, 9, holds ? palette::kPurple : palette::kPaper, palette::kInk, 1.5);
-        canvas_.line(x - 14, y, x + 14, y, palette::kInk, 1.5);
-        canvas_.line(x, y - 14, x, y + 14, palette::kInk, 1.5);
-        want_label(d, tool + plant::Vector2{18 / scale_, 0},
-                   fmt::format("{} {:.2f} m down{}", d.name, actual(i, "down"), holds ? ", holds" : ""), Side::Right);
-    }
-
-    /// Sensors that look across, or from a side.
-    void looker(int i, const DeviceModel& d) {
-        const Symbol symbol = d.kind->symbol;
-        const double side = d.on_left ? 1 : -1;
-        const plant::Vector2 p = d.pose.at(0, side * (d.width_m / 2 + 0.05));
-        const bool sees = symbol == Symbol::Curtain     ? actual(i, "broken") > 0
-                          : symbol == Symbol::Proximity ? actual(i, "near") != 0
-                                                        : false;
-        if (symbol == Symbol::Curtain) {
-            const plant::Vector2 other = d.pose.at(0, -side * (d.width_m / 2 + 0.05));
-            for (const double off : {-2.0, 2.0})
-                canvas_.line(px(p.x_m) + off, py(p.y_m), px(other.x_m) + off, py(other.y_m),
-                             sees ? palette::kOrange : palette::kFaint, sees ? 2 : 1, !sees);
+        void number(double value) override {
+            const Box b = plan_.around(*device);
+            plan_.canvas_.text(b.x + b.width / 2, b.y + b.height / 2 + 7, fmt::format("{:.0f}", value), 20,
+                               palette::kInk, Align::Centre, true);
         }
-        canvas_.rectangle({px(p.x_m) - 5, py(p.y_m) - 4, 10, 8}, sees ? palette::kOrange : palette::kPaper,
-                          palette::kInk, 1);
-        std::string text = d.name;
-        if (symbol == Symbol::Curtain) text += fmt::format(" {:.0f} mm", actual(i, "height") * 1000);
-        if (symbol == Symbol::Distance) text += fmt::format(" {:.2f} m", actual(i, "distance"));
-        want_label(d, p, text, d.on_left ? Side::Above : Side::Below);
-    }
+        void level_bar(double share) override {
+            const Box b = plan_.around(*device);
+            const Box bar{b.x + b.width - 16, b.y + 6, 10, b.height - 12};
+            plan_.canvas_.rectangle(bar, palette::kPaper, palette::kBlue, 1);
+            plan_.canvas_.rectangle({bar.x, bar.y + bar.height * (1 - share), bar.width, bar.height * share},
+                                    palette::kBlue, palette::kBlue, 0);
+        }
+        void level_area(double share, plant::Fill fill) override {
+            const Box b = plan_.around(*device);
+            plan_.canvas_.rectangle({b.x + 2, b.y + b.height * (1 - share), b.width - 4, b.height * share - 2},
+                                    colour(fill), palette::kInk, 0);
+        }
+        void label(plant::Vector2 at, std::string text, Side side) override {
+            const bool fault = plan_.faulty(*device);
+            if (fault) text += "  FAULT";
+            plan_.labels_.want({x(at), y(at), std::move(text), side, fault});
+        }
+        void keep_clear(plant::Vector2 from, plant::Vector2 to, double width) override {
+            plan_.labels_.reserve({std::min(x(from), x(to)) - width / 2, std::min(y(from), y(to)) - width / 2,
+                                   std::abs(x(from) - x(to)) + width, std::abs(y(from) - y(to)) + width});
+        }
+
+      private:
+        double x(plant::Vector2 p) const { return plan_.px(p.x_m); }
+        double y(plant::Vector2 p) const { return plan_.py(p.y_m); }
+        std::vector<std::pair<double, double>> on_page(const std::vector<plant::Vector2>& points) const {
+            std::vector<std::pair<double, double>> out;
+            for (const plant::Vector2& p : points) out.emplace_back(x(p), y(p));
+            return out;
+        }
+        void diamond(double mx, double my, double r, Colour fill) {
+            plan_.canvas_.polygon({{mx, my - r}, {mx + r, my}, {mx, my + r}, {mx - r, my}}, fill);
+        }
+        static Colour colour_of(plant::Tone tone) {
+            switch (tone) {
+                case plant::Tone::None:
+                case plant::Tone::Paper: return palette::kPaper;
+                case plant::Tone::Mist: return palette::kMist;
+                case plant::Tone::Faint: return palette::kFaint;
+                case plant::Tone::Ink: return palette::kInk;
+                case plant::Tone::Runs: return palette::kGreen;
+                case plant::Tone::Active: return palette::kOrange;
+                case plant::Tone::Out: return palette::kVermilion;
+                case plant::Tone::Light: return palette::kYellow;
+                case plant::Tone::Water: return palette::kBlue;
+                case plant::Tone::Sky: return palette::kSky;
+                case plant::Tone::Bulk: return palette::kYellow;
+                case plant::Tone::Travel: return palette::kPurple;
+            }
+            return palette::kInk;
+        }
+        Colour colour(plant::Fill fill) const {
+            const Colour base =
+                fill.colour == plant::kNone ? colour_of(fill.tone) : item_colour(model.colours, fill.colour);
+            return fill.strength < 1.0 ? faded(base, fill.strength) : base;
+        }
+        static Colour colour(plant::Line line) {
+            return line.strength < 1.0 ? faded(colour_of(line.tone), line.strength) : colour_of(line.tone);
+        }
+
+        PlanDrawing& plan_;
+    };
 
     // --- pipes: from tank to tank by way of a pump or valve ---
     void pipes() {
@@ -356,7 +247,7 @@ class PlanDrawing {
     }
 
     void pipe_symbol(const DeviceModel& d, double x, double y, bool flows) {
-        if (d.kind->symbol == Symbol::Pump) {
+        if (d.kind->tile == Tile::Pump) {
             canvas_.circle(x, y, 9, flows ? palette::kGreen : palette::kPaper, palette::kInk, 1.5);
             canvas_.polygon({{x - 4, y - 5}, {x - 4, y + 5}, {x + 6, y}}, palette::kInk);
         } else {
@@ -456,91 +347,12 @@ class PlanDrawing {
                      Align::Centre);
     }
 
-    void infeed(int i, const DeviceModel& d) {
-        const plant::Vector2 tip = d.pose.at(0, d.width_m / 2 + 0.22), l = d.pose.at(-0.07, d.width_m / 2 + 0.32),
-                             r = d.pose.at(0.07, d.width_m / 2 + 0.32);
-        canvas_.polygon({{px(tip.x_m), py(tip.y_m)}, {px(l.x_m), py(l.y_m)}, {px(r.x_m), py(r.y_m)}}, palette::kInk);
-        want_label(d, d.pose.at(0, 0.32), fmt::format("{}  {:.0f} fed", d.name, actual(i, "fed")), Side::Above);
-    }
-
-    void stopper(int i, const DeviceModel& d) {
-        const bool raised = actual(i, "position") > 0.03;
-        outline(area(d), raised ? palette::kVermilion : palette::kPaper, palette::kInk, 1);
-        want_label(d, d.pose.at(0, d.width_m / 2), fmt::format("{} {}", d.name, raised ? "up" : "down"), Side::Above);
-    }
-
-    void pusher(int i, const DeviceModel& d) {
-        const double out = actual(i, "position");
-        const DeviceModel& belt = base::at(model_.devices, d.mounted_on);
-        const double sign = d.on_left ? 1 : -1, edge = belt.width_m / 2;
-        const double plate = edge - out;
-        const plant::Vector2 a = d.pose.at(-d.length_m / 2, sign * plate), b = d.pose.at(d.length_m / 2, sign * plate),
-                             rod = d.pose.at(0, sign * plate), base = d.pose.at(0, sign * (edge + 0.22));
-        canvas_.line(px(rod.x_m), py(rod.y_m), px(base.x_m), py(base.y_m), palette::kInk, 3);
-        canvas_.line(px(a.x_m), py(a.y_m), px(b.x_m), py(b.y_m), out > 0.005 ? palette::kVermilion : palette::kInk, 6);
-        const double top = std::min(py(rod.y_m), py(base.y_m));
-        labels_.reserve({px(base.x_m) - 3, top, 6, std::abs(py(rod.y_m) - py(base.y_m))});
-        want_label(d, d.pose.at(0, sign * (edge + 0.22)), fmt::format("{} {:.0f} mm", d.name, out * 1000),
-                   d.on_left ? Side::Above : Side::Below);
-    }
-
-    void cylinder(int i, const DeviceModel& d) {
-        const double out = actual(i, "position");
-        const plant::Vector2 p = d.pose.at(0, d.width_m / 2 + 0.06);
-        canvas_.circle(px(p.x_m), py(p.y_m), 5, out > 1e-6 ? palette::kVermilion : palette::kPaper, palette::kInk, 1.5);
-        const bool gripping = actual(i, "gripping") != 0;
-        want_label(d, d.pose.at(0, d.width_m / 2 + 0.06),
-                   fmt::format("{} {:.0f} mm{}", d.name, out * 1000, gripping ? ", grips" : ""), Side::Above);
-    }
-
-    void eye(int i, const DeviceModel& d) {
-        const bool blocked = actual(i, "blocked") != 0;
-        const plant::Vector2 a = d.pose.at(0, d.width_m / 2 + 0.05), b = d.pose.at(0, -d.width_m / 2 - 0.05);
-        canvas_.line(px(a.x_m), py(a.y_m), px(b.x_m), py(b.y_m), blocked ? palette::kOrange : palette::kFaint,
-                     blocked ? 3 : 1.2, !blocked);
-        for (const plant::Vector2& end : {a, b}) {
-            labels_.reserve({px(end.x_m) - 4, py(end.y_m) - 4, 8, 8});
-            canvas_.circle(px(end.x_m), py(end.y_m), 4, blocked ? palette::kOrange : palette::kPaper, palette::kInk);
-        }
-        want_label(d, d.pose.at(0, d.width_m / 2 + 0.05), d.name, Side::Above);
-    }
-
-    void reader(int i, const DeviceModel& d) {
-        const int code = static_cast<int>(actual(i, "colour"));
-        const double along_m = actual(i, "along");  // of one that an axis carries
-        const plant::Vector2 p = d.pose.at(along_m, d.width_m / 2 + 0.08);
-        const double x = px(p.x_m), y = py(p.y_m);
-        const auto text = plant::find_reading(model_, d.name + ".text");
-        const std::string_view label = text ? plant::read_text(model_, state_, *text) : std::string_view{};
-        const Colour fill = code > 0 ? item_colour(model_.colours, code - 1) : palette::kPaper;
-        canvas_.polygon({{x, y - 8}, {x + 8, y}, {x, y + 8}, {x - 8, y}}, palette::kInk);
-        canvas_.polygon({{x, y - 6}, {x + 6, y}, {x, y + 6}, {x - 6, y}}, fill);
-        want_label(d, p,
-                   code > 0 ? fmt::format("{} {}", d.name, base::at(model_.colours, code - 1))
-                            : fmt::format("{}{}{}", d.name, label.empty() ? "" : " ", label),
-                   Side::Above);
-    }
-
     // --- labels: placed one after another, each as near to its device as the others leave room ---
-    void want_label(const DeviceModel& d, plant::Vector2 anchor, std::string text, Side side) {
-        const bool fault = faulty(d);
-        if (fault) text += "  FAULT";
-        labels_.want({px(anchor.x_m), py(anchor.y_m), std::move(text), side, fault});
-    }
-    /// Of a surface: under its middle, or to its right when it leads up or down the page.
-    void want_surface_label(const DeviceModel& d, std::string text) {
-        const plant::Rectangle r = area(d).bounds();
-        const bool upright = std::abs(pose(d).heading.sin) > 0.9;
-        want_label(
-            d, upright ? plant::Vector2{r.x1_m, (r.y0_m + r.y1_m) / 2} : plant::Vector2{(r.x0_m + r.x1_m) / 2, r.y0_m},
-            std::move(text), upright ? Side::Right : Side::Below);
-    }
-
     void place_labels() {
         for (const DeviceModel& d : model_.devices) {
             const bool covers =
                 d.kind->placement == plant::Placement::Surface || d.kind->placement == plant::Placement::Plan;
-            if (d.in_plan && covers && d.kind->symbol != Symbol::Gantry) labels_.reserve(around(d));
+            if (d.in_plan && covers && d.kind->layer != Layer::Overhead) labels_.reserve(around(d));
         }
         labels_.place(page_ ? 46 : 2, canvas_.height() - tiles_height_ - legend_height());
     }
@@ -578,31 +390,36 @@ class PlanDrawing {
         canvas_.rectangle(b, palette::kPaper, fault ? palette::kVermilion : palette::kFaint, fault ? 2 : 1);
         const auto [text, on] = tile_state(d);
         const double x = b.x + 16, y = b.y + b.height / 2;
-        const Colour lit = d.kind->symbol == Symbol::Lamp ? palette::kYellow : palette::kOrange;
-        switch (d.kind->symbol) {
-            case Symbol::Button:
-            case Symbol::EmergencyStop:
-            case Symbol::Selector:
-            case Symbol::Potentiometer:
-                canvas_.circle(x, y, 9, palette::kMist, palette::kInk, 1.5);
-                canvas_.circle(x, y, 5, on ? lit : palette::kPaper, palette::kInk, 1);
-                break;
-            case Symbol::Lamp:
-            case Symbol::Horn: canvas_.circle(x, y, 9, on ? lit : palette::kPaper, palette::kInk, 1.5); break;
-            case Symbol::Motor:
-                canvas_.circle(x, y, 9, on ? palette::kGreen : palette::kPaper, palette::kInk, 1.5);
-                canvas_.text(x, y + 4, "M", 10, palette::kInk, Align::Centre, true);
-                break;
-            case Symbol::Valve:
-                canvas_.polygon({{x - 9, y - 6}, {x + 9, y + 6}, {x + 9, y - 6}, {x - 9, y + 6}},
-                                on ? palette::kGreen : palette::kFaint);
-                break;
-            default:
-                canvas_.rectangle({x - 7, y - 7, 14, 14}, on ? palette::kOrange : palette::kPaper, palette::kInk, 1.5);
-        }
+        tile_symbol(d.kind->tile, x, y, on);
         canvas_.text(b.x + 32, b.y + 15, shortened(d.name, b.width - 36, true), kText,
                      fault ? palette::kVermilion : palette::kInk, Align::Left, true);
         canvas_.text(b.x + 32, b.y + 30, shortened(text, b.width - 36, false), kText, palette::kInk);
+    }
+
+    void tile_symbol(Tile tile, double x, double y, bool on) {
+        switch (tile) {
+            case Tile::Knob:
+                canvas_.circle(x, y, 9, palette::kMist, palette::kInk, 1.5);
+                canvas_.circle(x, y, 5, on ? palette::kOrange : palette::kPaper, palette::kInk, 1);
+                break;
+            case Tile::Light:
+                canvas_.circle(x, y, 9, on ? palette::kYellow : palette::kPaper, palette::kInk, 1.5);
+                break;
+            case Tile::Signal:
+                canvas_.circle(x, y, 9, on ? palette::kOrange : palette::kPaper, palette::kInk, 1.5);
+                break;
+            case Tile::Motor:
+                canvas_.circle(x, y, 9, on ? palette::kGreen : palette::kPaper, palette::kInk, 1.5);
+                canvas_.text(x, y + 4, "M", 10, palette::kInk, Align::Centre, true);
+                break;
+            case Tile::Valve:
+                canvas_.polygon({{x - 9, y - 6}, {x + 9, y + 6}, {x + 9, y - 6}, {x - 9, y + 6}},
+                                on ? palette::kGreen : palette::kFaint);
+                break;
+            case Tile::Pump:
+            case Tile::Box:
+                canvas_.rectangle({x - 7, y - 7, 14, 14}, on ? palette::kOrange : palette::kPaper, palette::kInk, 1.5);
+        }
     }
 
     std::string shortened(std::string text, double room, bool bold) const {
@@ -637,7 +454,7 @@ class PlanDrawing {
             return {fmt::format("'{}'", text), !text.empty()};
         }
         const double value = plant::read(model_, state_, *reading);
-        if (d.kind->symbol == Symbol::Selector && static_cast<std::size_t>(value) < d.positions.size())
+        if (!d.positions.empty() && value >= 0 && static_cast<std::size_t>(value) < d.positions.size())
             return {base::at(d.positions, value), value != 0};
         session::Signal plain;
         plain.reading = *reading;
@@ -676,6 +493,7 @@ class PlanDrawing {
     bool page_;
     std::vector<std::string> faults_ = session::faults_text(session_);
     Labels labels_{canvas_};
+    mutable OnCanvas drawing_{*this};  ///< Of the device that is drawn now.
     double scale_ = 1, origin_x_ = 0, origin_y_ = 0, tiles_height_ = 0;
 };
 

@@ -9,7 +9,6 @@
 #include <string>
 #include <vector>
 
-
 #include "core/procedure/procedure.hpp"
 #include "core/session/build.hpp"
 #include "core/session/signals.hpp"

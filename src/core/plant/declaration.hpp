@@ -8,6 +8,7 @@
 //   static void place(Placing& at, Model&, State&);           // optional: surfaces, solids, first values
 //   static void actuate(const Model&, State&, Step&);          // optional: outputs reach the device
 //   static void sense(const Model&, State&, Step&);            // optional: the device fills its inputs
+//   static void draw(Drawing&);                                // optional: how it looks in the plan, see drawing.hpp
 #pragma once
 
 #include <functional>
@@ -35,18 +36,34 @@ class Declaration {
 
     explicit Declaration(Kind& kind) : kind_(kind) {}
 
-    Declaration& names(const char* name, const char* family, Symbol symbol, Placement placement, const char* summary) {
+    Declaration& names(const char* name, const char* family, Placement placement, const char* summary) {
         kind_.name = name;
         kind_.family = family;
-        kind_.symbol = symbol;
         kind_.placement = placement;
-        kind_.carries = placement == Placement::Surface && symbol != Symbol::Outfeed;
+        kind_.carries = placement == Placement::Surface;
         kind_.summary = summary;
         return *this;
     }
 
     Declaration& carries() {
         kind_.carries = true;
+        return *this;
+    }
+    /// Of a surface that items only pass into.
+    Declaration& carries_nothing() {
+        kind_.carries = false;
+        return *this;
+    }
+    Declaration& drawn(Layer layer) {
+        kind_.layer = layer;
+        return *this;
+    }
+    Declaration& tile(Tile tile) {
+        kind_.tile = tile;
+        return *this;
+    }
+    Declaration& from_corner() {
+        kind_.from_corner = true;
         return *this;
     }
     Declaration& extends() {
@@ -288,6 +305,9 @@ Kind make_kind() {
     kind.make_state = [](std::byte* at) { new (at) State(); };
     Declaration<K> declaration(kind);
     K::declare(declaration);
+    if constexpr (requires(Drawing & d) { K::draw(d); }) {
+        kind.draw = [](Drawing& d) { K::draw(d); };
+    }
     if constexpr (requires(const Model& m) { K::check(m); }) {
         kind.check = [](const std::byte* m) { return K::check(as<Model>(m)); };
     }

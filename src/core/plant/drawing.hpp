@@ -1,5 +1,5 @@
-// How a kind shows its devices in the plan: shapes in metres, on whatever a front draws with. A kind's draw() stands in its
-// own file; it says what is there and how it is, and a front decides what that looks like.
+// How a kind shows its devices in the plan: shapes in metres, on whatever a front draws with. A kind's draw() stands in
+// its own file; it says what is there and how it is, and a front decides what that looks like.
 #pragma once
 
 #include <string>

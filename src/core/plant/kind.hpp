@@ -92,60 +92,13 @@ enum class Placement : std::uint8_t {
     Plan,     ///< `at` [x, y].
 };
 
-/// How a drawing shows the kind.
-enum class Symbol : std::uint8_t {
-    Belt,
-    Infeed,
-    Outfeed,
-    Chute,
-    Stopper,
-    Pusher,
-    Cylinder,
-    Eye,
-    Switch,
-    Reader,
-    Tank,
-    Valve,
-    Level,
-    LevelSwitch,
-    Motor,
-    Button,
-    EmergencyStop,
-    Selector,
-    Potentiometer,
-    Lamp,
-    Horn,
-    Display,
-    Rollers,
-    Shelf,
-    Turntable,
-    Lift,
-    Diverter,
-    IndexTable,
-    GateArm,
-    Wall,
-    Gantry,
-    Curtain,
-    Proximity,
-    Scale,
-    Distance,
-    Encoder,
-    Pump,
-    Demand,
-    Heater,
-    Transmitter,
-    Hopper,
-    Air,
-    Rotary,
-    Drive,
-    Axis,
-    PullCord,
-    Joystick,
-    Door,
-    StackLight,
-    HourMeter,
-    Own
-};
+/// What lies over what, when a plan is drawn. Pipes and items come behind Inset.
+enum class Layer : std::uint8_t { Floor, Carrier, Inset, Actor, Sensor, Overhead };
+
+/// How a device without a place in the plan is shown, in a tile; a Valve and a Pump also in their pipes.
+enum class Tile : std::uint8_t { Box, Knob, Light, Signal, Motor, Valve, Pump };
+
+class Drawing;
 
 struct OwnKind;
 
@@ -162,8 +115,11 @@ struct Kind {
     std::string family;  ///< "transport", "air", "liquid", "drives", "sensors", "panel"
     std::string summary;
     Placement placement = Placement::Panel;
-    Symbol symbol = Symbol::Belt;
-    bool carries = false;  ///< Items can lie on it.
+    Layer layer = Layer::Carrier;
+    Tile tile = Tile::Box;
+    bool from_corner = false;  ///< Of one in the plan: its area begins at its place, instead of lying around it.
+    void (*draw)(Drawing&) = nullptr;  ///< Shows a device in the plan; null for none that has a place there.
+    bool carries = false;              ///< Items can lie on it.
     /// What other devices can see of it: how far it is out, how fast it turns, its liquid, its pressure.
     bool extends = false, drives = false, holds_liquid = false, gives_air = false;
     std::vector<ParameterSpec> parameters;

@@ -64,7 +64,6 @@ class Maker {
         kind_->family = "own";
         kind_->summary =
             definition_.summary.empty() ? fmt::format("behaves as {}", definition_.block) : definition_.summary;
-        kind_->symbol = Symbol::Own;
         own_ = own.get();
         for (const logic::Variable& v : own->program->variables) {
             constexpr std::string_view kPath = "device.own.";

@@ -6,6 +6,7 @@
 
 #include "core/plant/builder.hpp"
 #include "core/plant/definition.hpp"
+#include "core/plant/drawing.hpp"
 #include "core/plant/items.hpp"
 #include "core/plant/kind.hpp"
 #include "core/plant/model.hpp"

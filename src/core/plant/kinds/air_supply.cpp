@@ -18,8 +18,7 @@ struct AirSupply {
     enum Points { kOpen, kHealthy };
 
     static void declare(Declaration<AirSupply>& kind) {
-        kind.names("air_supply", "air", Symbol::Air, Placement::Panel,
-                   "compressed air with its main valve and pressure switch")
+        kind.names("air_supply", "air", Placement::Panel, "compressed air with its main valve and pressure switch")
             .gives_air()
             .quantity("pressure", &Model::pressure_pa, Dimension::Pressure, "6 bar", 1e4, 2e6, "when it is on")
             .quantity("lag", &Model::lag_s, Dimension::Time, "0.5 s", 0.0, 60.0,

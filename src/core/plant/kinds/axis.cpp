@@ -36,7 +36,7 @@ struct Axis {
     };
 
     static void declare(Declaration<Axis>& kind) {
-        kind.names("axis", "motion", Symbol::Axis, Placement::Panel,
+        kind.names("axis", "motion", Placement::Panel,
                    "a positioning axis with its drive: enable, home, move to a target, jog, stop; limit switches")
             .extends()
             .output("enable", "TRUE holds and moves it; FALSE lets it stand without power")

@@ -1,3 +1,8 @@
+#include <fmt/format.h>
+
+#include <cmath>
+
+#include "core/plant/drawing.hpp"
 #include "core/plant/kinds/kinds.hpp"
 
 namespace vyard::plant {
@@ -21,8 +26,8 @@ struct Belt {
     enum Points { kRun, kForward, kBackward, kSpeed };
 
     static void declare(Declaration<Belt>& kind) {
-        kind.names("belt", "transport", Symbol::Belt, Placement::Surface,
-                   "carries items along its heading while it runs")
+        kind.names("belt", "transport", Placement::Surface, "carries items along its heading while it runs")
+            .drawn(Layer::Carrier)
             .quantity("length", &Model::length_m, Dimension::Length, "", 0.05, 200.0, "from start to end")
             .quantity("width", &Model::width_m, Dimension::Length, "400 mm", 0.05, 5.0, "across")
             .quantity("speed", &Model::speed_m_s, Dimension::Speed, "", -5.0, 5.0,
@@ -70,6 +75,17 @@ struct Belt {
         if (state.wrong_way) wanted = -wanted;
         const double change = model.acceleration_m_s2 * step.dt_s;
         speed = state.jammed ? 0.0 : change == 0.0 ? wanted : speed + std::clamp(wanted - speed, -change, change);
+    }
+
+    static void draw(Drawing& d) {
+        const double speed = d.actual("speed");
+        const double lowered = base::at(d.model.surfaces, d.device->surface).pose.z_m - d.pose().z_m;
+        const bool moved = std::abs(lowered) > 1e-6;
+        d.box(d.area(), {Tone::Mist, moved ? 0.55 : 1.0}, {Tone::Ink, speed != 0 ? 2.0 : 1.0, moved});
+        d.chevrons(speed != 0 ? Line{Tone::Runs, 2} : Line{Tone::Faint, 2, false, 0.6});
+        std::string text = fmt::format("{}  {:.2f} m/s", d.name(), speed);
+        if (moved) text += fmt::format(", {:.0f} mm {}", std::abs(lowered) * 1000, lowered > 0 ? "down" : "up");
+        d.surface_label(std::move(text));
     }
 };
 

@@ -29,8 +29,9 @@ struct BulkFeeder {
     enum Points { kRun, kSpeed, kTurning };
 
     static void declare(Declaration<BulkFeeder>& kind) {
-        kind.names("bulk_feeder", "bulk", Symbol::Pump, Placement::Panel,
+        kind.names("bulk_feeder", "bulk", Placement::Panel,
                    "a screw or belt that carries bulk out of a hopper, into another or away, and takes its time")
+            .tile(Tile::Pump)
             .drives()
             .device("from", &Model::from, {"hopper"}, true, "the hopper it draws from")
             .device("into", &Model::into, {"hopper"}, false, "the hopper it ends over; without one, away")

@@ -18,8 +18,9 @@ struct Button {
     enum Points { kContact, kLamp };
 
     static void declare(Declaration<Button>& kind) {
-        kind.names("button", "panel", Symbol::Button, Placement::Panel,
+        kind.names("button", "panel", Placement::Panel,
                    "a push button; its contact follows the hand, or stays until pressed again; may be lit")
+            .tile(Tile::Knob)
             .choice("action", &Model::action, {"momentary", "latching"}, "momentary",
                     "latching: each press changes it over")
             .choice("lamp", &Model::lit, {"none", "lit"}, "none", "whether it has a lamp of its own")

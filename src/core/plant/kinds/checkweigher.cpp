@@ -1,3 +1,6 @@
+#include <fmt/format.h>
+
+#include "core/plant/drawing.hpp"
 #include "core/plant/kinds/kinds.hpp"
 #include "core/plant/transport.hpp"
 
@@ -21,8 +24,9 @@ struct Checkweigher {
     enum Points { kWeight, kStable };
 
     static void declare(Declaration<Checkweigher>& kind) {
-        kind.names("checkweigher", "sensors", Symbol::Scale, Placement::Mounted,
+        kind.names("checkweigher", "sensors", Placement::Mounted,
                    "weighs what lies on a stretch of a surface, also while it moves")
+            .drawn(Layer::Inset)
             .quantity("length", &Model::length_m, Dimension::Length, "600 mm", 0.05, 10.0,
                       "of the stretch, `at` is its middle")
             .quantity("range", &Model::range_kg, Dimension::Mass, "50 kg", 0.01, 1e5, "upper end of its signal")
@@ -61,6 +65,12 @@ struct Checkweigher {
         state.stable = std::abs(state.load_kg - state.shown_kg) < model.range_kg / 1000.0;
         step.input(kWeight, std::clamp(state.shown_kg, 0.0, model.range_kg));
         step.input(kStable, state.stable ? 1.0 : 0.0);
+    }
+
+    static void draw(Drawing& d) {
+        d.box(d.area(), {Tone::Sky, 0.25}, {Tone::Water, 1, true});
+        d.label(d.device->pose.at(0, d.device->width_m / 2), fmt::format("{}  {:.1f} kg", d.name(), d.actual("load")),
+                Side::Above);
     }
 };
 

@@ -1,3 +1,4 @@
+#include "core/plant/drawing.hpp"
 #include "core/plant/kinds/kinds.hpp"
 #include "core/plant/tuning.hpp"
 
@@ -16,7 +17,8 @@ struct Chute {
     struct State {};
 
     static void declare(Declaration<Chute>& kind) {
-        kind.names("chute", "transport", Symbol::Chute, Placement::Surface, "items slide down it by their weight")
+        kind.names("chute", "transport", Placement::Surface, "items slide down it by their weight")
+            .drawn(Layer::Floor)
             .quantity("length", &Model::length_m, Dimension::Length, "", 0.05, 50.0, "in the plan")
             .quantity("width", &Model::width_m, Dimension::Length, "400 mm", 0.05, 5.0, "across")
             .quantity("drop", &Model::drop_m, Dimension::Length, "300 mm", 0.0, 20.0, "from its start to its end")
@@ -33,6 +35,16 @@ struct Chute {
         surface.slide_m_s2 = down * std::cos(slope);
         // It may come in at the plant's top speed, which is not known yet: a belt's 5 m/s at most.
         at.moves_up_to(std::sqrt(25.0 + 2.0 * std::max(surface.slide_m_s2, 0.0) * model.length_m));
+    }
+
+    static void draw(Drawing& d) {
+        d.box(d.area(), {}, {});
+        const DeviceModel& v = *d.device;
+        for (double along = 0.1; along < v.length_m; along += 0.12)
+            d.line(v.pose.at(along, v.width_m * 0.4), v.pose.at(along, -v.width_m * 0.4),
+                   {Tone::Faint, 1, false, 0.5 + 0.4 * along / v.length_m});
+        d.chevrons({Tone::Faint, 2});
+        d.surface_label(d.name());
     }
 };
 

@@ -1,3 +1,6 @@
+#include <fmt/format.h>
+
+#include "core/plant/drawing.hpp"
 #include "core/plant/kinds/kinds.hpp"
 #include "core/plant/transport.hpp"
 
@@ -23,8 +26,9 @@ struct CodeReader {
     enum Points { kTrigger, kCode, kText, kGood, kReads };
 
     static void declare(Declaration<CodeReader>& kind) {
-        kind.names("code_reader", "sensors", Symbol::Reader, Placement::Mounted,
+        kind.names("code_reader", "sensors", Placement::Mounted,
                    "reads the code and the label of the item before it when it is triggered, and keeps them")
+            .drawn(Layer::Sensor)
             .choice("gives", &Model::gives, {"code", "label", "both"}, "code",
                     "the code of an item is a number, its label a text")
             .device("rides", &Model::rides, {"axis", "text_axis"}, false,
@@ -81,6 +85,17 @@ struct CodeReader {
             state.code = step.model.type_of(item).code;
             state.label = label(item.type, step).empty() ? kNone : item.type;
         });
+    }
+
+    static void draw(Drawing& d) {
+        // Where its axis has carried it to, with the text it reads.
+        const Vector2 at = d.device->pose.at(d.actual("along"), d.device->width_m / 2 + 0.08);
+        const int point = base::at(d.device->points, kText);
+        const std::string_view text = point == kNone
+                                          ? std::string_view{}
+                                          : base::at(d.state.texts, base::at(d.model.points, point).text).shown.view();
+        d.mark(Mark::Diamond, at, 8, {}, {Tone::Ink, 2});
+        d.label(at, fmt::format("{}{}{}", d.name(), text.empty() ? "" : " ", text), Side::Above);
     }
 };
 

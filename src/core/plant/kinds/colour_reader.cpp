@@ -1,3 +1,6 @@
+#include <fmt/format.h>
+
+#include "core/plant/drawing.hpp"
 #include "core/plant/kinds/kinds.hpp"
 #include "core/plant/transport.hpp"
 
@@ -18,8 +21,8 @@ struct ColourReader {
     enum Points { kColour };
 
     static void declare(Declaration<ColourReader>& kind) {
-        kind.names("colour_reader", "sensors", Symbol::Reader, Placement::Mounted,
-                   "reads the colour of the item before it as a number")
+        kind.names("colour_reader", "sensors", Placement::Mounted, "reads the colour of the item before it as a number")
+            .drawn(Layer::Sensor)
             .number_input("colour", "0 for nothing, else the place of the colour in [plant] colours, counted from 1")
             .actual("actual_colour", PointType::Number, Dimension::Plain,
                     "of the item before it, whatever the wire says", &State::code);
@@ -41,6 +44,14 @@ struct ColourReader {
             if (there && std::abs(item.z_m - pose.z_m) < 0.05) state.code = item.colour + 1;
         });
         step.input(kColour, state.code);
+    }
+
+    static void draw(Drawing& d) {
+        const int code = static_cast<int>(d.actual("actual_colour"));
+        const Vector2 at = d.device->pose.at(0, d.device->width_m / 2 + 0.08);
+        const bool seen = code > 0;
+        d.mark(Mark::Diamond, at, 8, {Tone::Paper, 1.0, seen ? code - 1 : kNone}, {Tone::Ink, 2});
+        d.label(at, seen ? fmt::format("{} {}", d.name(), base::at(d.model.colours, code - 1)) : d.name(), Side::Above);
     }
 };
 

@@ -1,3 +1,6 @@
+#include <fmt/format.h>
+
+#include "core/plant/drawing.hpp"
 #include "core/plant/kinds/kinds.hpp"
 #include "core/plant/transport.hpp"
 
@@ -36,8 +39,9 @@ struct Cylinder {
     enum Points { kExtend, kRetract };
 
     static void declare(Declaration<Cylinder>& kind) {
-        kind.names("cylinder", "air", Symbol::Cylinder, Placement::Panel,
+        kind.names("cylinder", "air", Placement::Panel,
                    "an air cylinder with its valve; may lift a belt or clamp what lies on one")
+            .drawn(Layer::Actor)
             .extends()
             .quantity("stroke", &Model::stroke_m, Dimension::Length, "", 0.001, 5.0, "from retracted to extended")
             .quantity("extend_time", &Model::extend_s, Dimension::Time, "0.5 s", 0.01, 60.0, "over the whole stroke")
@@ -162,6 +166,14 @@ struct Cylinder {
             step.state.hold(item);
             state.gripping = true;
         });
+    }
+
+    static void draw(Drawing& d) {
+        const double out_m = d.actual("position");
+        const Vector2 at = d.device->pose.at(0, d.device->width_m / 2 + 0.06);
+        d.mark(Mark::Dot, at, 5, {out_m > 1e-6 ? Tone::Out : Tone::Paper}, {Tone::Ink, 1.5});
+        const bool gripping = d.actual("gripping") != 0;
+        d.label(at, fmt::format("{} {:.0f} mm{}", d.name(), out_m * 1000, gripping ? ", grips" : ""), Side::Above);
     }
 };
 

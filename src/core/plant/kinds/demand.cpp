@@ -18,8 +18,7 @@ struct Demand {
     };
 
     static void declare(Declaration<Demand>& kind) {
-        kind.names("demand", "liquid", Symbol::Demand, Placement::Panel,
-                   "a consumer that draws from a tank, steadily or in a swing")
+        kind.names("demand", "liquid", Placement::Panel, "a consumer that draws from a tank, steadily or in a swing")
             .device("from", &Model::from, {"tank"}, true, "the tank it draws from")
             .quantity("flow", &Model::flow_m3_s, Dimension::Flow, "0.1 l/s", 0.0, 10.0, "on average")
             .quantity("swing", &Model::swing_percent, Dimension::Percent, "0 %", 0.0, 100.0,

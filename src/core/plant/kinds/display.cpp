@@ -12,7 +12,7 @@ struct Display {
     enum Points { kValue };
 
     static void declare(Declaration<Display>& kind) {
-        kind.names("display", "panel", Symbol::Display, Placement::Panel, "shows a whole number")
+        kind.names("display", "panel", Placement::Panel, "shows a whole number")
             .number_output("value", "the number to show")
             .actual("shown", PointType::Number, base::Dimension::Plain, "the number it shows", &State::shown);
     }

@@ -1,3 +1,6 @@
+#include <fmt/format.h>
+
+#include "core/plant/drawing.hpp"
 #include "core/plant/kinds/kinds.hpp"
 #include "core/plant/transport.hpp"
 
@@ -21,8 +24,9 @@ struct DistanceSensor {
     enum Points { kDistance, kInRange };
 
     static void declare(Declaration<DistanceSensor>& kind) {
-        kind.names("distance_sensor", "sensors", Symbol::Distance, Placement::Mounted,
+        kind.names("distance_sensor", "sensors", Placement::Mounted,
                    "measures how far the nearest item is from it along a line")
+            .drawn(Layer::Sensor)
             .choice("looks", &Model::looks, {"ahead", "back", "across"}, "back",
                     "along the surface, against it, or from its side across it")
             .quantity("range", &Model::range_m, Dimension::Length, "2 m", 0.01, 100.0, "upper end of its signal")
@@ -65,6 +69,14 @@ struct DistanceSensor {
         });
         step.input(kDistance, state.distance_m);
         step.input(kInRange, state.distance_m < model.range_m ? 1.0 : 0.0);
+    }
+
+    static void draw(Drawing& d) {
+        const DeviceModel& v = *d.device;
+        const Vector2 at = v.pose.at(0, (v.on_left ? 1 : -1) * (v.width_m / 2 + 0.05));
+        d.mark(Mark::Square, at, 5, {}, {});
+        d.label(at, fmt::format("{} {:.2f} m", d.name(), d.actual("actual_distance")),
+                v.on_left ? Side::Above : Side::Below);
     }
 };
 

@@ -1,3 +1,6 @@
+#include <fmt/format.h>
+
+#include "core/plant/drawing.hpp"
 #include "core/plant/kinds/kinds.hpp"
 
 namespace vyard::plant {
@@ -22,8 +25,9 @@ struct Diverter {
     static constexpr double kAbove_m = 0.003, kBelow_m = 0.02;
 
     static void declare(Declaration<Diverter>& kind) {
-        kind.names("diverter", "transport", Symbol::Diverter, Placement::Mounted,
+        kind.names("diverter", "transport", Placement::Mounted,
                    "wheels that rise out of a surface and carry items off at an angle")
+            .drawn(Layer::Inset)
             .quantity("length", &Model::length_m, Dimension::Length, "400 mm", 0.05, 5.0, "along the surface")
             .quantity("angle", &Model::angle_rad, Dimension::Angle, "45 deg", -3.15, 3.15,
                       "its wheels turn from the heading of the surface; positive to the left; 90 deg crosses it")
@@ -79,6 +83,19 @@ struct Diverter {
     }
 
     static void sense(const Model&, State& state, Step& step) { step.input(kUp, state.raised >= 1.0 ? 1.0 : 0.0); }
+
+    static void draw(Drawing& d) {
+        const bool up = d.actual("position") > 99;
+        const DeviceModel& v = *d.device;
+        d.box(d.area(), {up ? Tone::Active : Tone::Paper, 0.6}, {Tone::Ink, 1, !up});
+        for (double across = -0.35; across <= 0.36; across += 0.233) {
+            for (double along = -0.3; along <= 0.31; along += 0.3)
+                d.mark(Mark::Dot, v.pose.at(along * v.length_m, across * v.width_m), 3, {up ? Tone::Out : Tone::Paper},
+                       {});
+        }
+        d.label(v.pose.at(-v.length_m * 0.4, -v.width_m / 2), fmt::format("{} {}", d.name(), up ? "up" : "down"),
+                Side::Below);
+    }
 };
 
 }  // namespace

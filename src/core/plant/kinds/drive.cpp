@@ -18,7 +18,7 @@ struct Drive {
     enum Points { kEnable, kReference, kReset, kReady, kFault, kAtReference, kSpeed };
 
     static void declare(Declaration<Drive>& kind) {
-        kind.names("drive", "drives", Symbol::Drive, Placement::Panel,
+        kind.names("drive", "drives", Placement::Panel,
                    "a variable-speed drive with its motor: reference, ramp, ready, fault and reset")
             .drives()
             .quantity("ramp_time", &Model::ramp_s, Dimension::Time, "1 s", 0.0, 600.0, "from rest to full speed")

@@ -21,8 +21,7 @@ struct Encoder {
     enum Points { kCount, kTrackA, kTrackB, kSpeed };
 
     static void declare(Declaration<Encoder>& kind) {
-        kind.names("encoder", "sensors", Symbol::Encoder, Placement::Panel,
-                   "counts pulses of the way that a belt goes, up and down")
+        kind.names("encoder", "sensors", Placement::Panel, "counts pulses of the way that a belt goes, up and down")
             .device("on", &Model::on, {"belt", "roller_bed", "turntable", "lift"}, true, "whose surface it runs on")
             .quantity("pulses", &Model::pulses_per_m, Dimension::Plain, "1000", 0.01, 1e6, "in a metre")
             .number_input("count", "pulses so far: up when it runs ahead, down when back")

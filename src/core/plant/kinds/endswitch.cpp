@@ -16,7 +16,7 @@ struct EndSwitch {
     enum Points { kSignal };
 
     static void declare(Declaration<EndSwitch>& kind) {
-        kind.names("endswitch", "sensors", Symbol::Switch, Placement::Panel,
+        kind.names("endswitch", "sensors", Placement::Panel,
                    "an end or mid position switch on a cylinder, pusher or stopper")
             .device("on", &Model::on, {"cylinder", "pusher", "stopper"}, true, "what it watches")
             .quantity("at", &Model::at_m, Dimension::Length, "", 0.0, 5.0, "position of the rod at which it switches")

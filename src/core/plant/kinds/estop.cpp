@@ -14,8 +14,8 @@ struct EmergencyStop {
     enum Points { kContact };
 
     static void declare(Declaration<EmergencyStop>& kind) {
-        kind.names("estop", "panel", Symbol::EmergencyStop, Placement::Panel,
-                   "an emergency stop; stays in until it is pulled out")
+        kind.names("estop", "panel", Placement::Panel, "an emergency stop; stays in until it is pulled out")
+            .tile(Tile::Knob)
             .contact(&Model::contact, "normally closed")
             .input("contact", "normally closed: TRUE while the machine may run")
             .control("press", "strikes it; it latches", [](const Model&, State& s) { s.latched = true; })

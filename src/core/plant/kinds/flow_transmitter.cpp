@@ -19,7 +19,7 @@ struct FlowTransmitter {
     enum Points { kFlow, kPulses };
 
     static void declare(Declaration<FlowTransmitter>& kind) {
-        kind.names("flow_transmitter", "sensors", Symbol::Transmitter, Placement::Panel,
+        kind.names("flow_transmitter", "sensors", Placement::Panel,
                    "measures what flows through a valve, pump or consumer")
             .device("through", &Model::through, {"valve", "pump", "demand"}, true, "whose flow it measures")
             .quantity("range", &Model::range_m3_s, Dimension::Flow, "1 l/s", 1e-7, 10.0, "upper end of its signal")

@@ -1,4 +1,9 @@
+#include <fmt/format.h>
 #include "core/plant/clearance.hpp"
+
+#include <algorithm>
+
+#include "core/plant/drawing.hpp"
 #include "core/plant/kinds/kinds.hpp"
 #include "core/plant/transport.hpp"
 
@@ -33,9 +38,11 @@ struct Gantry {
     static constexpr double kLeastAir_pa = 2e5;  ///< Gauge pressure at which an ejector still makes a vacuum.
 
     static void declare(Declaration<Gantry>& kind) {
-        kind.names("gantry", "transport", Symbol::Gantry, Placement::Plan,
+        kind.names("gantry", "transport", Placement::Plan,
                    "carries items over the plan with a vacuum cup or a gripper; `at` is the corner it counts from, "
                    "`height` that of the raised tool")
+            .drawn(Layer::Overhead)
+            .from_corner()
             .quantity("x_travel", &Model::x_travel_m, Dimension::Length, "", 0.01, 100.0, "along its heading")
             .quantity("y_travel", &Model::y_travel_m, Dimension::Length, "0 m", 0.0, 100.0, "to the left of it")
             .quantity("z_travel", &Model::z_travel_m, Dimension::Length, "", 0.01, 20.0, "downwards")
@@ -184,6 +191,17 @@ struct Gantry {
         step.input(kAtX, state.x_m);
         step.input(kAtY, state.y_m);
         step.input(kAtDown, state.down_m);
+    }
+
+    static void draw(Drawing& d) {
+        const DeviceModel& v = *d.device;
+        d.box(v.pose.box(0, v.length_m, 0, std::max(v.width_m, 0.02)), {Tone::Travel, 0.05}, {Tone::Travel, 1.2, true});
+        const Vector2 tool = v.pose.at(d.actual("actual_x"), d.actual("actual_y"));
+        const bool holds = d.actual("holding") != 0;
+        d.mark(Mark::Dot, tool, 9, {holds ? Tone::Travel : Tone::Paper}, {Tone::Ink, 1.5});
+        d.mark(Mark::Cross, tool, 14, {}, {Tone::Ink, 1.5});
+        d.label(tool, fmt::format("{} {:.2f} m down{}", d.name(), d.actual("actual_down"), holds ? ", holds" : ""),
+                Side::Right);
     }
 };
 

@@ -1,3 +1,6 @@
+#include <fmt/format.h>
+
+#include "core/plant/drawing.hpp"
 #include "core/plant/kinds/kinds.hpp"
 #include "core/plant/transport.hpp"
 
@@ -21,8 +24,9 @@ struct GateArm {
     static constexpr double kHalfThickness_m = 0.015;
 
     static void declare(Declaration<GateArm>& kind) {
-        kind.names("gate_arm", "transport", Symbol::GateArm, Placement::Mounted,
+        kind.names("gate_arm", "transport", Placement::Mounted,
                    "a bar that swings down across a surface; it falls by its weight")
+            .drawn(Layer::Actor)
             .quantity("height", &Model::height_m, Dimension::Length, "300 mm", 0.01, 5.0,
                       "of what it bars, above the surface")
             .quantity("time", &Model::time_s, Dimension::Time, "1 s", 0.05, 60.0, "to swing up, and down")
@@ -68,6 +72,13 @@ struct GateArm {
     static void sense(const Model&, State& state, Step& step) {
         step.input(kUp, state.lowered <= 0.0 ? 1.0 : 0.0);
         step.input(kDown, state.lowered >= 1.0 ? 1.0 : 0.0);
+    }
+
+    static void draw(Drawing& d) {
+        const bool down = d.actual("position") >= 50;
+        d.box(d.area(), {down ? Tone::Out : Tone::Paper}, {Tone::Ink, 1, !down});
+        d.label(d.device->pose.at(0, d.device->width_m / 2), fmt::format("{} {}", d.name(), down ? "down" : "up"),
+                Side::Above);
     }
 };
 

@@ -18,7 +18,7 @@ struct GuardDoor {
     enum Points { kLock, kClosed, kLocked };
 
     static void declare(Declaration<GuardDoor>& kind) {
-        kind.names("guard_door", "panel", Symbol::Door, Placement::Panel,
+        kind.names("guard_door", "panel", Placement::Panel,
                    "a door in the fence with its switch, and a lock that holds it shut")
             .choice("lock", &Model::locks, {"none", "locked by power"}, "none", "whether it can be held shut")
             .quantity("lock_time", &Model::lock_s, Dimension::Time, "0.2 s", 0.0, 10.0, "of the bolt")

@@ -25,8 +25,7 @@ struct Heater {
     static constexpr double kHeat_j_m3_k = 998.0 * 4182.0;
 
     static void declare(Declaration<Heater>& kind) {
-        kind.names("heater", "heat", Symbol::Heater, Placement::Panel,
-                   "heats the liquid of a tank; with negative power it cools")
+        kind.names("heater", "heat", Placement::Panel, "heats the liquid of a tank; with negative power it cools")
             .device("tank", &Model::tank, {"tank"}, true, "whose liquid it heats")
             .quantity("power", &Model::power_w, Dimension::Power, "", -1e7, 1e7, "when fully on; negative cools")
             .quantity("lag", &Model::lag_s, Dimension::Time, "5 s", 0.0, 3600.0,

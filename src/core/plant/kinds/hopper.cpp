@@ -1,3 +1,8 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "core/plant/drawing.hpp"
 #include "core/plant/kinds/kinds.hpp"
 #include "core/plant/liquids.hpp"
 
@@ -23,8 +28,9 @@ struct Hopper {
     enum Points { kOpen, kEmpty, kFull };
 
     static void declare(Declaration<Hopper>& kind) {
-        kind.names("hopper", "bulk", Symbol::Hopper, Placement::Plan,
+        kind.names("hopper", "bulk", Placement::Plan,
                    "a vessel for bulk: items that reach it are emptied into it, its outlet lets bulk out at a rate")
+            .drawn(Layer::Floor)
             .holds_liquid()
             .quantity("volume", &Model::volume_m3, Dimension::Volume, "", 1e-4, 1000.0, "to the rim")
             .quantity("start", &Model::start_m3, Dimension::Volume, "0 l", 0.0, 1000.0, "in it at the start of a run")
@@ -85,6 +91,14 @@ struct Hopper {
         const double content_m3 = step.liquid(step.index).volume_m3;
         step.input(kEmpty, content_m3 < 0.02 * model.volume_m3 ? 1.0 : 0.0);
         step.input(kFull, content_m3 > 0.95 * model.volume_m3 ? 1.0 : 0.0);
+    }
+
+    static void draw(Drawing& d) {
+        d.box(d.area(), {}, {Tone::Ink, 1.5});
+        const double share = std::clamp(d.actual("fill") / 100.0, 0.0, 1.0);
+        d.level_area(share, {Tone::Bulk, 0.7});
+        d.label({d.device->pose.x_m, d.device->pose.y_m - d.device->width_m / 2},
+                fmt::format("{}  {:.0f} %", d.name(), share * 100), Side::Below);
     }
 };
 

@@ -12,7 +12,8 @@ struct Horn {
     enum Points { kOn };
 
     static void declare(Declaration<Horn>& kind) {
-        kind.names("horn", "panel", Symbol::Horn, Placement::Panel, "a horn")
+        kind.names("horn", "panel", Placement::Panel, "a horn")
+            .tile(Tile::Signal)
             .output("on", "TRUE switches it on")
             .actual("sounding", PointType::Boolean, base::Dimension::Plain, "it sounds", &State::sounding);
     }

@@ -16,7 +16,7 @@ struct HourMeter {
     enum Points { kRun };
 
     static void declare(Declaration<HourMeter>& kind) {
-        kind.names("hour_meter", "panel", Symbol::HourMeter, Placement::Panel, "counts how long something ran")
+        kind.names("hour_meter", "panel", Placement::Panel, "counts how long something ran")
             .quantity("start", &Model::start_s, Dimension::Time, "0 h", 0.0, 3.6e9, "at the start of a run")
             .output("run", "TRUE lets it count")
             .actual("counted", PointType::Analog, Dimension::Time, "so far", &State::counted_s);

@@ -1,3 +1,8 @@
+#include <fmt/format.h>
+
+#include <cmath>
+
+#include "core/plant/drawing.hpp"
 #include "core/plant/kinds/kinds.hpp"
 
 namespace vyard::plant {
@@ -22,8 +27,9 @@ struct IndexTable {
     enum Points { kIndex, kInPosition };
 
     static void declare(Declaration<IndexTable>& kind) {
-        kind.names("index_table", "transport", Symbol::IndexTable, Placement::Plan,
+        kind.names("index_table", "transport", Placement::Plan,
                    "a round table that turns on by one station at a time, counter-clockwise")
+            .drawn(Layer::Carrier)
             .carries()
             .quantity("radius", &Model::radius_m, Dimension::Length, "", 0.05, 10.0, "of the table")
             .whole("stations", &Model::stations, "4", 2, 60, "in a whole turn")
@@ -69,6 +75,17 @@ struct IndexTable {
             }
         }
         step.input(kInPosition, state.to_go_rad == 0.0 ? 1.0 : 0.0);
+    }
+
+    static void draw(Drawing& d) {
+        const DeviceModel& v = *d.device;
+        const double radius_m = v.length_m / 2, angle = d.actual("angle");
+        d.disc(v.pose.origin(), radius_m, {Tone::Mist}, {Tone::Ink, 1.5});
+        d.mark(Mark::Dot, v.pose.origin(), 4, {Tone::Ink}, {});
+        d.line(v.pose.origin(), v.pose.origin() + Vector2{std::cos(angle), std::sin(angle)} * radius_m,
+               {Tone::Faint, 1.5, true});
+        d.label({v.pose.x_m, v.pose.y_m - radius_m}, fmt::format("{}  {:.0f} turned on", d.name(), d.actual("count")),
+                Side::Below);
     }
 };
 

@@ -1,4 +1,7 @@
+#include <fmt/format.h>
 #include "core/plant/items.hpp"
+
+#include "core/plant/drawing.hpp"
 #include "core/plant/kinds/kinds.hpp"
 #include "core/plant/plant.hpp"
 #include "core/plant/transport.hpp"
@@ -34,8 +37,9 @@ struct Infeed {
     enum Points { kRelease, kRun };
 
     static void declare(Declaration<Infeed>& kind) {
-        kind.names("infeed", "transport", Symbol::Infeed, Placement::Mounted,
+        kind.names("infeed", "transport", Placement::Mounted,
                    "lays new items on a surface: by interval, on command, while it runs, or as there is room")
+            .drawn(Layer::Actor)
             .items("item", &Model::items,
                    "which item of [item.*] it lays down, or a list; { file = \"order.txt\" } is a list with an item a "
                    "line")
@@ -140,6 +144,14 @@ struct Infeed {
             if (on && std::abs(pose.along(item.x_m, item.y_m) - model.along_m) < reach_m) kept = false;
         });
         return kept;
+    }
+
+    static void draw(Drawing& d) {
+        const DeviceModel& v = *d.device;
+        const double edge_m = v.width_m / 2;
+        d.polygon({v.pose.at(0, edge_m + 0.22), v.pose.at(-0.07, edge_m + 0.32), v.pose.at(0.07, edge_m + 0.32)},
+                  {Tone::Ink});
+        d.label(v.pose.at(0, 0.32), fmt::format("{}  {:.0f} fed", d.name(), d.actual("fed")), Side::Above);
     }
 };
 

@@ -16,8 +16,7 @@ struct Joystick {
     enum Points { kForward, kBackward, kDeflection };
 
     static void declare(Declaration<Joystick>& kind) {
-        kind.names("joystick", "panel", Symbol::Joystick, Placement::Panel,
-                   "a lever of two directions that springs back to its middle")
+        kind.names("joystick", "panel", Placement::Panel, "a lever of two directions that springs back to its middle")
             .quantity("dead_zone", &Model::dead_percent, Dimension::Percent, "10 %", 0.0, 90.0,
                       "around the middle, where neither contact is on")
             .input("forward", "TRUE while it is pushed forward")

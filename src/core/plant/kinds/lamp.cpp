@@ -12,7 +12,8 @@ struct Lamp {
     enum Points { kOn };
 
     static void declare(Declaration<Lamp>& kind) {
-        kind.names("lamp", "panel", Symbol::Lamp, Placement::Panel, "a signal lamp")
+        kind.names("lamp", "panel", Placement::Panel, "a signal lamp")
+            .tile(Tile::Light)
             .output("on", "TRUE switches it on")
             .actual("lit", PointType::Boolean, base::Dimension::Plain, "it shows light", &State::lit);
     }

@@ -19,8 +19,7 @@ struct LevelSwitch {
     enum Points { kSignal };
 
     static void declare(Declaration<LevelSwitch>& kind) {
-        kind.names("level_switch", "sensors", Symbol::LevelSwitch, Placement::Panel,
-                   "switches when the liquid of a tank reaches its height")
+        kind.names("level_switch", "sensors", Placement::Panel, "switches when the liquid of a tank reaches its height")
             .device("tank", &Model::tank, {"tank"}, true, "whose level it watches")
             .quantity("at", &Model::at_m, Dimension::Length, "", 0.0, 100.0, "level at which it switches on the way up")
             .quantity("hysteresis", &Model::hysteresis_m, Dimension::Length, "10 mm", 0.0, 10.0,

@@ -20,8 +20,7 @@ struct LevelTransmitter {
     enum Points { kLevel };
 
     static void declare(Declaration<LevelTransmitter>& kind) {
-        kind.names("level_transmitter", "sensors", Symbol::Level, Placement::Panel,
-                   "measures the level of a tank as an analog signal")
+        kind.names("level_transmitter", "sensors", Placement::Panel, "measures the level of a tank as an analog signal")
             .device("tank", &Model::tank, {"tank"}, true, "whose level it measures")
             .quantity("range", &Model::range_m, Dimension::Length, "1 m", 0.01, 100.0,
                       "level at the upper end of its signal")

@@ -1,3 +1,6 @@
+#include <fmt/format.h>
+
+#include "core/plant/drawing.hpp"
 #include "core/plant/kinds/kinds.hpp"
 
 namespace vyard::plant {
@@ -17,8 +20,9 @@ struct Lift {
     enum Points { kRun, kUp, kDown, kBottom, kTop, kPosition };
 
     static void declare(Declaration<Lift>& kind) {
-        kind.names("lift", "transport", Symbol::Lift, Placement::Surface,
+        kind.names("lift", "transport", Placement::Surface,
                    "a carriage with a belt on it that goes up and down; it starts at the bottom")
+            .drawn(Layer::Carrier)
             .quantity("length", &Model::length_m, Dimension::Length, "600 mm", 0.05, 10.0, "of its belt")
             .quantity("width", &Model::width_m, Dimension::Length, "400 mm", 0.05, 5.0, "across")
             .quantity("speed", &Model::speed_m_s, Dimension::Speed, "0.3 m/s", -5.0, 5.0, "of its belt")
@@ -59,6 +63,13 @@ struct Lift {
         step.input(kBottom, state.position_m < 1e-6 ? 1.0 : 0.0);
         step.input(kTop, state.position_m > model.travel_m - 1e-6 ? 1.0 : 0.0);
         step.input(kPosition, state.position_m);
+    }
+
+    static void draw(Drawing& d) {
+        const bool runs = d.actual("speed") != 0;
+        d.box(d.area(), {Tone::Mist}, {Tone::Ink, runs ? 2.0 : 1.0});
+        d.chevrons({runs ? Tone::Runs : Tone::Faint, 2});
+        d.surface_label(fmt::format("{}  {:.2f} m up", d.name(), d.actual("actual_position")));
     }
 };
 

@@ -1,3 +1,6 @@
+#include <fmt/format.h>
+
+#include "core/plant/drawing.hpp"
 #include "core/plant/kinds/kinds.hpp"
 #include "core/plant/transport.hpp"
 
@@ -21,8 +24,9 @@ struct LightCurtain {
     enum Points { kClear, kBroken, kHeight };
 
     static void declare(Declaration<LightCurtain>& kind) {
-        kind.names("light_curtain", "sensors", Symbol::Curtain, Placement::Mounted,
+        kind.names("light_curtain", "sensors", Placement::Mounted,
                    "several beams one above the other across a surface; measures height")
+            .drawn(Layer::Sensor)
             .whole("beams", &Model::beams, "8", 1, 64, "one above the other")
             .quantity("lowest", &Model::lowest_m, Dimension::Length, "10 mm", 0.0, 5.0, "height of the lowest beam")
             .quantity("pitch", &Model::pitch_m, Dimension::Length, "20 mm", 0.001, 1.0, "from beam to beam")
@@ -66,6 +70,17 @@ struct LightCurtain {
         step.input(kClear, contact_value(model.contact, state.broken > 0));
         step.input(kBroken, state.broken);
         step.input(kHeight, state.height_m);
+    }
+
+    static void draw(Drawing& d) {
+        const DeviceModel& v = *d.device;
+        const double side = v.on_left ? 1 : -1, half_m = v.width_m / 2 + 0.05;
+        const bool broken = d.actual("actual_broken") > 0;
+        const Vector2 near = v.pose.at(0, side * half_m), far = v.pose.at(0, -side * half_m);
+        d.line(near, far, {broken ? Tone::Active : Tone::Faint, broken ? 4.0 : 2.0, !broken});
+        d.mark(Mark::Square, near, 5, {broken ? Tone::Active : Tone::Paper}, {});
+        d.label(near, fmt::format("{} {:.0f} mm", d.name(), d.actual("actual_height") * 1000),
+                v.on_left ? Side::Above : Side::Below);
     }
 };
 

@@ -1,3 +1,6 @@
+#include <fmt/format.h>
+
+#include "core/plant/drawing.hpp"
 #include "core/plant/kinds/kinds.hpp"
 
 namespace vyard::plant {
@@ -22,8 +25,9 @@ struct Merge {
     static constexpr double kThick_m = 0.02;
 
     static void declare(Declaration<Merge>& kind) {
-        kind.names("merge", "transport", Symbol::Rollers, Placement::Surface,
+        kind.names("merge", "transport", Placement::Surface,
                    "rollers askew that bring several lanes to one along a guide at its edge")
+            .drawn(Layer::Carrier)
             .quantity("length", &Model::length_m, Dimension::Length, "", 0.1, 50.0, "along its heading")
             .quantity("width", &Model::width_m, Dimension::Length, "800 mm", 0.05, 5.0, "across, for all lanes")
             .quantity("speed", &Model::speed_m_s, Dimension::Speed, "0.3 m/s", 0.01, 5.0, "of its rollers")
@@ -56,6 +60,24 @@ struct Merge {
         SurfaceState& own = step.surface(step.device->surface);
         own.speed_m_s = speed_m_s * std::cos(model.askew_rad);
         own.across_m_s = side * speed_m_s * std::sin(model.askew_rad);
+    }
+
+    static void draw(Drawing& d) {
+        d.box(d.area(), {Tone::Mist}, {});
+        const Pose p = d.pose();
+        const DeviceModel& v = *d.device;
+        double from_m = 0.0;
+        for (int s = v.surface; s < v.surface + v.surface_count; ++s) {
+            const double length_m = base::at(d.model.surfaces, s).length_m;
+            const bool runs = base::at(d.state.surfaces, s).speed_m_s != 0.0;
+            d.box(p.box(from_m, from_m + length_m, v.width_m / 2, v.width_m / 2), {Tone::Mist},
+                  {Tone::Ink, runs ? 2.0 : 1.0});
+            for (double along = from_m + 0.06; along < from_m + length_m; along += 0.12)
+                d.line(p.at(along, v.width_m * 0.42), p.at(along, -v.width_m * 0.42),
+                       {runs ? Tone::Runs : Tone::Faint, 1.5});
+            from_m += length_m;
+        }
+        d.surface_label(fmt::format("{}  {:.2f} m/s", d.name(), d.actual("speed")));
     }
 };
 

@@ -16,7 +16,7 @@ struct Meter {
     enum Points { kValue };
 
     static void declare(Declaration<Meter>& kind) {
-        kind.names("meter", "panel", Symbol::Display, Placement::Panel, "shows a number with its fraction, on a scale")
+        kind.names("meter", "panel", Placement::Panel, "shows a number with its fraction, on a scale")
             .quantity("low", &Model::low, Dimension::Plain, "0", -1e9, 1e9, "lower end of its scale")
             .quantity("high", &Model::high, Dimension::Plain, "100", -1e9, 1e9, "upper end of its scale")
             .analog_output("value", Dimension::Plain, "what it shows, within its scale")

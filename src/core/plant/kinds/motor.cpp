@@ -27,8 +27,9 @@ struct Motor {
     enum Points { kRun, kForward, kBackward, kRunning, kOverload };
 
     static void declare(Declaration<Motor>& kind) {
-        kind.names("motor", "drives", Symbol::Motor, Placement::Panel,
+        kind.names("motor", "drives", Placement::Panel,
                    "a motor on a direct starter with overload and running feedback")
+            .tile(Tile::Motor)
             .drives()
             .quantity("start_time", &Model::start_s, Dimension::Time, "0.2 s", 0.0, 60.0,
                       "from run to running feedback and full speed")

@@ -16,7 +16,8 @@ struct NumberSetter {
     enum Points { kValue };
 
     static void declare(Declaration<NumberSetter>& kind) {
-        kind.names("number_setter", "panel", Symbol::Potentiometer, Placement::Panel, "a number that a person keys in")
+        kind.names("number_setter", "panel", Placement::Panel, "a number that a person keys in")
+            .tile(Tile::Knob)
             .quantity("low", &Model::low, Dimension::Plain, "0", -1e9, 1e9, "least value it takes")
             .quantity("high", &Model::high, Dimension::Plain, "100", -1e9, 1e9, "greatest value it takes")
             .quantity("start", &Model::start, Dimension::Plain, "0", -1e9, 1e9, "at the start of a run")

@@ -1,3 +1,4 @@
+#include "core/plant/drawing.hpp"
 #include "core/plant/kinds/kinds.hpp"
 #include "core/plant/transport.hpp"
 
@@ -17,8 +18,10 @@ struct Outfeed {
     };
 
     static void declare(Declaration<Outfeed>& kind) {
-        kind.names("outfeed", "transport", Symbol::Outfeed, Placement::Surface,
+        kind.names("outfeed", "transport", Placement::Surface,
                    "takes away every item whose middle reaches it, and counts")
+            .drawn(Layer::Floor)
+            .carries_nothing()
             .quantity("length", &Model::length_m, Dimension::Length, "500 mm", 0.05, 10.0, "along its heading")
             .quantity("width", &Model::width_m, Dimension::Length, "600 mm", 0.05, 10.0, "across")
             .actual("counted", PointType::Number, Dimension::Plain, "items taken away so far", &State::counted);
@@ -41,6 +44,12 @@ struct Outfeed {
             step.state.take_away(item);
             ++state.counted;
         });
+    }
+
+    static void draw(Drawing& d) {
+        d.box(d.area(), {}, {Tone::Faint, 1.5, true});
+        d.number(d.actual("counted"));
+        d.surface_label(d.name());
     }
 };
 

@@ -1,3 +1,4 @@
+#include "core/plant/drawing.hpp"
 #include "core/plant/kinds/kinds.hpp"
 #include "core/plant/transport.hpp"
 
@@ -28,8 +29,8 @@ struct PhotoEye {
     enum Points { kSignal };
 
     static void declare(Declaration<PhotoEye>& kind) {
-        kind.names("photoeye", "sensors", Symbol::Eye, Placement::Mounted,
-                   "a light beam across a surface that sees items")
+        kind.names("photoeye", "sensors", Placement::Mounted, "a light beam across a surface that sees items")
+            .drawn(Layer::Sensor)
             .quantity("height", &Model::height_m, Dimension::Length, "30 mm", 0.0, 5.0,
                       "of the beam above the surface at rest")
             .choice("type", &Model::type, {"through-beam", "retro-reflective", "diffuse"}, "through-beam",
@@ -80,6 +81,18 @@ struct PhotoEye {
                         : model.switching == Switching::Light ? light
                                                               : !light;
         step.input(kSignal, contact_value(model.contact, on));
+    }
+
+    static void draw(Drawing& d) {
+        const bool blocked = d.actual("blocked") != 0;
+        const DeviceModel& v = *d.device;
+        const Vector2 near = v.pose.at(0, v.width_m / 2 + 0.05), far = v.pose.at(0, -v.width_m / 2 - 0.05);
+        d.line(near, far, {blocked ? Tone::Active : Tone::Faint, blocked ? 3.0 : 1.2, !blocked});
+        for (const Vector2& end : {near, far}) {
+            d.keep_clear(end, end, 8);
+            d.mark(Mark::Dot, end, 4, {blocked ? Tone::Active : Tone::Paper}, {});
+        }
+        d.label(near, d.name(), Side::Above);
     }
 };
 

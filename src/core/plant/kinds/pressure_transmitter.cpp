@@ -22,7 +22,7 @@ struct PressureTransmitter {
     static constexpr double kWater_kg_m3 = 998.0;
 
     static void declare(Declaration<PressureTransmitter>& kind) {
-        kind.names("pressure_transmitter", "sensors", Symbol::Transmitter, Placement::Panel,
+        kind.names("pressure_transmitter", "sensors", Placement::Panel,
                    "measures the pressure at the bottom of a tank, or of an air supply")
             .device("tank", &Model::tank, {"tank"}, false, "at whose bottom it sits")
             .device("air", &Model::air, {"air_supply"}, false, "whose pressure it measures")

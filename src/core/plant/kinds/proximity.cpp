@@ -1,3 +1,4 @@
+#include "core/plant/drawing.hpp"
 #include "core/plant/kinds/kinds.hpp"
 #include "core/plant/transport.hpp"
 
@@ -23,8 +24,9 @@ struct Proximity {
     enum Points { kSignal };
 
     static void declare(Declaration<Proximity>& kind) {
-        kind.names("proximity", "sensors", Symbol::Proximity, Placement::Mounted,
+        kind.names("proximity", "sensors", Placement::Mounted,
                    "a switch beside a surface that feels what comes close: metal only, or anything")
+            .drawn(Layer::Sensor)
             .choice("type", &Model::type, {"inductive", "capacitive"}, "inductive",
                     "inductive feels items of metal only, capacitive all items")
             .quantity("range", &Model::range_m, Dimension::Length, "150 mm", 0.001, 2.0,
@@ -54,6 +56,14 @@ struct Proximity {
             if (feels && level && overlap(step.model.footprint(item), field, 0.0)) state.near = true;
         });
         step.input(kSignal, contact_value(model.contact, state.near));
+    }
+
+    static void draw(Drawing& d) {
+        const DeviceModel& v = *d.device;
+        const bool near = d.actual("near") != 0;
+        const Vector2 at = v.pose.at(0, (v.on_left ? 1 : -1) * (v.width_m / 2 + 0.05));
+        d.mark(Mark::Square, at, 5, {near ? Tone::Active : Tone::Paper}, {});
+        d.label(at, d.name(), v.on_left ? Side::Above : Side::Below);
     }
 };
 

@@ -16,7 +16,7 @@ struct PullCord {
     enum Points { kHealthy };
 
     static void declare(Declaration<PullCord>& kind) {
-        kind.names("pull_cord", "panel", Symbol::PullCord, Placement::Panel,
+        kind.names("pull_cord", "panel", Placement::Panel,
                    "an emergency cord along a machine: pulled, it stays so until reset; a slack rope trips it too")
             .contact(&Model::contact, "normally closed")
             .input("healthy", "normally closed: TRUE while the cord is tight and not pulled")

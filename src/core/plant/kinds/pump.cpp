@@ -27,8 +27,9 @@ struct Pump {
     enum Points { kRun, kSpeed, kRunning, kOverload };
 
     static void declare(Declaration<Pump>& kind) {
-        kind.names("pump", "liquid", Symbol::Pump, Placement::Panel,
+        kind.names("pump", "liquid", Placement::Panel,
                    "a centrifugal pump with its motor; trips when it runs dry for too long")
+            .tile(Tile::Pump)
             .drives()
             .device("from", &Model::from, {"tank"}, false, "the tank it empties; without one, a supply that never ends")
             .device("into", &Model::into, {"tank"}, false, "the tank it fills; without one, away")

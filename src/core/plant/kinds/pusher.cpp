@@ -1,3 +1,6 @@
+#include <fmt/format.h>
+
+#include "core/plant/drawing.hpp"
 #include "core/plant/kinds/kinds.hpp"
 #include "core/plant/transport.hpp"
 
@@ -19,8 +22,9 @@ struct Pusher {
     static constexpr double kPlateThickness_m = 0.02;
 
     static void declare(Declaration<Pusher>& kind) {
-        kind.names("pusher", "air", Symbol::Pusher, Placement::Mounted,
+        kind.names("pusher", "air", Placement::Mounted,
                    "a plate beside a surface that a cylinder pushes across it; a spring brings it back")
+            .drawn(Layer::Actor)
             .extends()
             .quantity("stroke", &Model::stroke_m, Dimension::Length, "400 mm", 0.01, 5.0,
                       "of the plate across the surface")
@@ -62,6 +66,18 @@ struct Pusher {
 
     static void sense(const Model& model, State&, Step& step) {
         step.extension_m() = base::at(step.state.solids, model.solid).offset_m;
+    }
+
+    static void draw(Drawing& d) {
+        const DeviceModel& v = *d.device;
+        const double out_m = d.actual("position"), sign = v.on_left ? 1 : -1;
+        const double edge_m = base::at(d.model.devices, v.mounted_on).width_m / 2, plate_m = edge_m - out_m;
+        const Vector2 rod = v.pose.at(0, sign * plate_m), foot = v.pose.at(0, sign * (edge_m + 0.22));
+        d.line(rod, foot, {Tone::Ink, 3});
+        d.line(v.pose.at(-v.length_m / 2, sign * plate_m), v.pose.at(v.length_m / 2, sign * plate_m),
+               {out_m > 0.005 ? Tone::Out : Tone::Ink, 6});
+        d.keep_clear(rod, foot, 6);
+        d.label(foot, fmt::format("{} {:.0f} mm", d.name(), out_m * 1000), v.on_left ? Side::Above : Side::Below);
     }
 };
 

@@ -1,3 +1,6 @@
+#include <fmt/format.h>
+
+#include "core/plant/drawing.hpp"
 #include "core/plant/kinds/kinds.hpp"
 #include "core/plant/transport.hpp"
 
@@ -28,8 +31,9 @@ struct RollerBed {
     static constexpr double kLook_m = 0.03;  ///< How far before its end a zone looks.
 
     static void declare(Declaration<RollerBed>& kind) {
-        kind.names("roller_bed", "transport", Symbol::Rollers, Placement::Surface,
+        kind.names("roller_bed", "transport", Placement::Surface,
                    "driven rollers in zones that let items queue without pressing")
+            .drawn(Layer::Carrier)
             .quantity("length", &Model::length_m, Dimension::Length, "", 0.1, 200.0, "of all zones")
             .quantity("width", &Model::width_m, Dimension::Length, "400 mm", 0.05, 5.0, "across")
             .quantity("speed", &Model::speed_m_s, Dimension::Speed, "0.3 m/s", 0.01, 5.0, "of the rollers that run")
@@ -87,6 +91,24 @@ struct RollerBed {
         state.taken = 0;
         for (int z = 0; z < model.zones; ++z) state.taken += taken(model, z, step) ? 1 : 0;
         step.input(kWaiting, taken(model, model.zones - 1, step) ? 1.0 : 0.0);
+    }
+
+    static void draw(Drawing& d) {
+        d.box(d.area(), {Tone::Mist}, {});
+        const Pose p = d.pose();
+        const DeviceModel& v = *d.device;
+        double from_m = 0.0;
+        for (int s = v.surface; s < v.surface + v.surface_count; ++s) {
+            const double length_m = base::at(d.model.surfaces, s).length_m;
+            const bool runs = base::at(d.state.surfaces, s).speed_m_s != 0.0;
+            d.box(p.box(from_m, from_m + length_m, v.width_m / 2, v.width_m / 2), {Tone::Mist},
+                  {Tone::Ink, runs ? 2.0 : 1.0});
+            for (double along = from_m + 0.06; along < from_m + length_m; along += 0.12)
+                d.line(p.at(along, v.width_m * 0.42), p.at(along, -v.width_m * 0.42),
+                       {runs ? Tone::Runs : Tone::Faint, 1.5});
+            from_m += length_m;
+        }
+        d.surface_label(fmt::format("{}  {:.0f} waiting", d.name(), d.actual("taken")));
     }
 };
 

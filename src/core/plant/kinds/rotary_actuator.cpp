@@ -21,8 +21,7 @@ struct RotaryActuator {
     enum Points { kTurn, kBack, kHome, kTurned };
 
     static void declare(Declaration<RotaryActuator>& kind) {
-        kind.names("rotary_actuator", "air", Symbol::Rotary, Placement::Panel,
-                   "an air actuator that turns by an angle and back")
+        kind.names("rotary_actuator", "air", Placement::Panel, "an air actuator that turns by an angle and back")
             .quantity("angle", &Model::angle_rad, Dimension::Angle, "90 deg", 0.01, 6.3, "it turns by")
             .quantity("time", &Model::time_s, Dimension::Time, "0.5 s", 0.01, 60.0, "over the whole angle")
             .choice("valve", &Model::two_coils, {"single solenoid", "double solenoid"}, "single solenoid",

@@ -14,8 +14,9 @@ struct Selector {
     static constexpr int kMostPositions = 8;
 
     static void declare(Declaration<Selector>& kind) {
-        kind.names("selector", "panel", Symbol::Selector, Placement::Panel,
+        kind.names("selector", "panel", Placement::Panel,
                    "a switch, or key, of two to eight named positions; starts in the first")
+            .tile(Tile::Knob)
             .positions("positions", &Model::count, "the names, two to eight")
             .input("contact_1", "TRUE in the second position")
             .input("contact_2", "TRUE in the third position")

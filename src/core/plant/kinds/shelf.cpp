@@ -1,4 +1,7 @@
+#include <fmt/format.h>
 #include "core/plant/items.hpp"
+
+#include "core/plant/drawing.hpp"
 #include "core/plant/kinds/kinds.hpp"
 
 namespace vyard::plant {
@@ -17,8 +20,9 @@ struct Shelf {
     };
 
     static void declare(Declaration<Shelf>& kind) {
-        kind.names("shelf", "transport", Symbol::Shelf, Placement::Surface,
+        kind.names("shelf", "transport", Placement::Surface,
                    "a board or table that stands still; items can stand on it from the start")
+            .drawn(Layer::Carrier)
             .quantity("length", &Model::length_m, Dimension::Length, "", 0.05, 200.0, "along its heading")
             .quantity("width", &Model::width_m, Dimension::Length, "400 mm", 0.05, 10.0, "across")
             .items("items", &Model::items, "what stands on it at the start of a run, one after the other")
@@ -49,6 +53,11 @@ struct Shelf {
         for (int i = 0; i < model.items.count; ++i)
             place_item(step.model, step.state, model.items.number(step.model, i), step.index,
                        model.first_m + i * model.pitch_m);
+    }
+
+    static void draw(Drawing& d) {
+        d.box(d.area(), {}, {Tone::Ink, 1.5});
+        d.surface_label(fmt::format("{}  {:.0f} items", d.name(), d.actual("items")));
     }
 };
 

@@ -18,7 +18,7 @@ struct SpeedMonitor {
     enum Points { kPulse, kHealthy };
 
     static void declare(Declaration<SpeedMonitor>& kind) {
-        kind.names("speed_monitor", "sensors", Symbol::Encoder, Placement::Panel,
+        kind.names("speed_monitor", "sensors", Placement::Panel,
                    "watches a shaft: a pulse a turn, and whether it turns fast enough")
             .device("on", &Model::on, {"motor", "drive", "pump"}, true, "what turns the shaft")
             .quantity("pulses", &Model::full_hz, Dimension::Plain, "10", 0.01, 10000.0, "in a second at full speed")

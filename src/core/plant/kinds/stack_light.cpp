@@ -18,8 +18,7 @@ struct StackLight {
     enum Points { kRed, kYellow, kGreen, kBlue, kSound };
 
     static void declare(Declaration<StackLight>& kind) {
-        kind.names("stack_light", "panel", Symbol::StackLight, Placement::Panel,
-                   "a column of lamps, with or without a sounder")
+        kind.names("stack_light", "panel", Placement::Panel, "a column of lamps, with or without a sounder")
             .whole("lamps", &Model::lamps, "3", 1, 4, "red, yellow, green, blue, from the first")
             .choice("sounder", &Model::sounder, {"none", "with"}, "none", "whether it has one")
             .output("red", "TRUE lights it")

@@ -1,3 +1,6 @@
+#include <fmt/format.h>
+
+#include "core/plant/drawing.hpp"
 #include "core/plant/kinds/kinds.hpp"
 #include "core/plant/transport.hpp"
 
@@ -19,8 +22,9 @@ struct Stopper {
     static constexpr double kHalfThickness_m = 0.01;
 
     static void declare(Declaration<Stopper>& kind) {
-        kind.names("stopper", "transport", Symbol::Stopper, Placement::Mounted,
+        kind.names("stopper", "transport", Placement::Mounted,
                    "a blade that rises across a surface and holds items back; a spring lowers it")
+            .drawn(Layer::Actor)
             .extends()
             .quantity("height", &Model::height_m, Dimension::Length, "60 mm", 0.005, 1.0,
                       "above the surface when raised")
@@ -60,6 +64,13 @@ struct Stopper {
             if (near && overlap(step.model.footprint(item), blade.area, 1e-6)) clear = false;
         });
         return clear;
+    }
+
+    static void draw(Drawing& d) {
+        const bool raised = d.actual("position") > 0.03;
+        d.box(d.area(), {raised ? Tone::Out : Tone::Paper}, {});
+        d.label(d.device->pose.at(0, d.device->width_m / 2), fmt::format("{} {}", d.name(), raised ? "up" : "down"),
+                Side::Above);
     }
 };
 

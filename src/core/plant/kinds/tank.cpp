@@ -1,3 +1,8 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "core/plant/drawing.hpp"
 #include "core/plant/kinds/kinds.hpp"
 #include "core/plant/transport.hpp"
 
@@ -25,8 +30,8 @@ struct Tank {
     };
 
     static void declare(Declaration<Tank>& kind) {
-        kind.names("tank", "liquid", Symbol::Tank, Placement::Plan,
-                   "holds a liquid; items lowered into it may take its colour")
+        kind.names("tank", "liquid", Placement::Plan, "holds a liquid; items lowered into it may take its colour")
+            .drawn(Layer::Floor)
             .holds_liquid()
             .quantity("length", &Model::length_m, Dimension::Length, "", 0.05, 100.0, "inside, along x")
             .quantity("width", &Model::width_m, Dimension::Length, "", 0.05, 100.0, "inside, along y")
@@ -135,6 +140,14 @@ struct Tank {
             volume = std::max(0.0, volume - model.drag_out_m3);
             ++state.coated;
         });
+    }
+
+    static void draw(Drawing& d) {
+        d.box(d.area(), {Tone::Sky, 0.15}, {Tone::Water, 1.5, true});
+        d.level_bar(std::clamp(d.actual("fill") / 100.0, 0.0, 1.0));
+        const Pose& p = d.device->pose;
+        d.label({p.x_m - d.device->length_m / 2 + 0.05, p.y_m - d.device->width_m / 2},
+                fmt::format("{}  level {:.3f} m", d.name(), d.actual("level")), Side::Below);
     }
 };
 

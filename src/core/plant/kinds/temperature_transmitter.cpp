@@ -18,8 +18,7 @@ struct TemperatureTransmitter {
     enum Points { kTemperature };
 
     static void declare(Declaration<TemperatureTransmitter>& kind) {
-        kind.names("temperature_transmitter", "sensors", Symbol::Transmitter, Placement::Panel,
-                   "measures how warm the liquid of a tank is")
+        kind.names("temperature_transmitter", "sensors", Placement::Panel, "measures how warm the liquid of a tank is")
             .device("tank", &Model::tank, {"tank"}, true, "whose liquid it measures")
             .quantity("low", &Model::low_c, Dimension::Temperature, "0 degC", -100.0, 500.0, "lower end of its signal")
             .quantity("high", &Model::high_c, Dimension::Temperature, "100 degC", -100.0, 500.0, "upper end")

@@ -25,7 +25,7 @@ struct TextAxis {
     enum Points { kOrder, kAnswer };
 
     static void declare(Declaration<TextAxis>& kind) {
-        kind.names("text_axis", "motion", Symbol::Axis, Placement::Panel,
+        kind.names("text_axis", "motion", Placement::Panel,
                    "a positioning axis that takes its orders as lines of text and answers so: docs/text-axis.md")
             .extends()
             .quantity("answer_time", &Model::answer_s, Dimension::Time, "20 ms", 0.0, 10.0,

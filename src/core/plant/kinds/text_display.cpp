@@ -10,7 +10,7 @@ struct TextDisplay {
     enum Points { kText };
 
     static void declare(Declaration<TextDisplay>& kind) {
-        kind.names("text_display", "panel", Symbol::Display, Placement::Panel, "shows a line of text")
+        kind.names("text_display", "panel", Placement::Panel, "shows a line of text")
             .text_output("text", "the line to show");
     }
 };

@@ -1,3 +1,8 @@
+#include <fmt/format.h>
+
+#include <numbers>
+
+#include "core/plant/drawing.hpp"
 #include "core/plant/kinds/kinds.hpp"
 
 namespace vyard::plant {
@@ -19,8 +24,8 @@ struct Turntable {
     enum Points { kRun, kTurn, kHome, kTurned };
 
     static void declare(Declaration<Turntable>& kind) {
-        kind.names("turntable", "transport", Symbol::Turntable, Placement::Surface,
-                   "a belt on a base that turns about its middle")
+        kind.names("turntable", "transport", Placement::Surface, "a belt on a base that turns about its middle")
+            .drawn(Layer::Carrier)
             .quantity("length", &Model::length_m, Dimension::Length, "600 mm", 0.05, 10.0, "of its belt")
             .quantity("width", &Model::width_m, Dimension::Length, "400 mm", 0.05, 5.0, "across")
             .quantity("speed", &Model::speed_m_s, Dimension::Speed, "0.3 m/s", -5.0, 5.0, "of its belt")
@@ -70,6 +75,15 @@ struct Turntable {
         step.input(kTurned, std::abs(state.angle_rad - model.angle_rad) < kAtAngle_rad ? 1.0 : 0.0);
     }
     static constexpr double kAtAngle_rad = 0.005;
+
+    static void draw(Drawing& d) {
+        const SurfaceModel& s = base::at(d.model.surfaces, d.device->surface);
+        const bool runs = d.actual("speed") != 0;
+        d.disc(s.pivot, s.turn_radius_m, {}, {Tone::Faint, 1});
+        d.box(d.area(), {Tone::Mist}, {Tone::Ink, runs ? 2.0 : 1.0});
+        d.chevrons({runs ? Tone::Runs : Tone::Faint, 2});
+        d.surface_label(fmt::format("{}  {:.0f} deg", d.name(), d.actual("angle") * 180 / std::numbers::pi));
+    }
 };
 
 }  // namespace

@@ -31,8 +31,9 @@ struct Valve {
     enum Points { kOpen, kOpening, kOpened, kClosed };
 
     static void declare(Declaration<Valve>& kind) {
-        kind.names("valve", "liquid", Symbol::Valve, Placement::Panel,
+        kind.names("valve", "liquid", Placement::Panel,
                    "lets liquid from a supply or a tank into a tank or away; on/off or proportional")
+            .tile(Tile::Valve)
             .choice("type", &Model::type, {"on/off", "proportional"}, "on/off", "how it is driven")
             .device("from", &Model::from, {"tank"}, false, "the tank it drains by gravity; without one, a supply")
             .device("into", &Model::into, {"tank"}, false, "the tank it fills; without one, the drain")

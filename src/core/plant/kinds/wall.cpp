@@ -1,3 +1,4 @@
+#include "core/plant/drawing.hpp"
 #include "core/plant/kinds/kinds.hpp"
 
 namespace vyard::plant {
@@ -13,7 +14,8 @@ struct Wall {
     struct State {};
 
     static void declare(Declaration<Wall>& kind) {
-        kind.names("wall", "transport", Symbol::Wall, Placement::Plan, "a fixed guide or end stop: items stop at it")
+        kind.names("wall", "transport", Placement::Plan, "a fixed guide or end stop: items stop at it")
+            .drawn(Layer::Actor)
             .quantity("length", &Model::length_m, Dimension::Length, "", 0.01, 100.0, "along its heading")
             .quantity("thickness", &Model::thickness_m, Dimension::Length, "20 mm", 0.001, 5.0, "across")
             .quantity("tall", &Model::tall_m, Dimension::Length, "100 mm", 0.01, 10.0, "from its height upwards");
@@ -26,6 +28,8 @@ struct Wall {
         at.add_solid({p.origin(), model.length_m / 2.0, model.thickness_m / 2.0, p.heading}, p.z_m,
                      p.z_m + model.tall_m, p.heading.ahead(), 0.0, true);
     }
+
+    static void draw(Drawing& d) { d.box(d.area(), {Tone::Faint}, {}); }
 };
 
 }  // namespace
