@@ -178,10 +178,13 @@ class PlanDrawing {
             plan_.canvas_.rectangle({b.x + 2, b.y + b.height * (1 - share), b.width - 4, b.height * share - 2},
                                     colour(fill), palette::kInk, 0);
         }
-        void label(plant::Vector2 at, std::string text, Side side) override {
+        using Drawing::label;
+        void label(plant::Vector2 at, std::string text, Side side, double away) override {
             const bool fault = plan_.faulty(*device);
             if (fault) text += "  FAULT";
-            plan_.labels_.want({x(at), y(at), std::move(text), side, fault});
+            const double right = side == Side::Right ? away : side == Side::Left ? -away : 0.0;
+            const double down = side == Side::Below ? away : side == Side::Above ? -away : 0.0;
+            plan_.labels_.want({x(at) + right, y(at) + down, std::move(text), side, fault});
         }
         void keep_clear(plant::Vector2 from, plant::Vector2 to, double width) override {
             plan_.labels_.reserve({std::min(x(from), x(to)) - width / 2, std::min(y(from), y(to)) - width / 2,

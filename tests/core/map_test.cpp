@@ -355,3 +355,10 @@ TEST_CASE("what keeps an output off, by the parts of its assignment that do not 
     }
     CHECK(out == "run 5: [a] [level > 3 OR own]\nlamp 6: [a OR b AND own]\nboth 7: [own]\n");
 }
+
+TEST_CASE("a tag's name that several controllers have means none of them: the map has to say which") {
+    const char* logic = "VAR_GLOBAL lamp AT %QX0.0 : BOOL; END_VAR PROGRAM main lamp := TRUE; END_PROGRAM";
+    CHECK(make({logic, logic}, lamps_and_buttons(), {row("lamp", "lt_one.on")}).problems ==
+          "0:0 'lamp' may mean 2 different tags [write a.lamp or b.lamp]\n");
+    CHECK(make({logic, logic}, lamps_and_buttons(), {row("b.lamp", "lt_one.on")}).problems == "");
+}

@@ -423,3 +423,29 @@ TEST_CASE("what is left unjoined is warned of") {
     CHECK(all.find("point 'see.signal' is joined to no tag") != std::string::npos);
     CHECK(all.find("'eye' at %IX0.2 is joined to no point") != std::string::npos);
 }
+
+TEST_CASE("a build may have other values than the files: keys of devices, initial values of tags; mistakes are told") {
+    const auto build = [](const std::vector<std::pair<std::string, std::string>>& values, std::string& problems) {
+        session::Definition definition = test::make_definition(kLogic, plant_text(), {{"run", "a.run", ""}});
+        for (const auto& [name, value] : values) definition.overrides.push_back({name, value, {}});
+        base::Diagnostics diagnostics;
+        const session::Built built = session::build(definition, diagnostics);
+        problems = test::joined(test::lines_of(diagnostics));
+        return built.model;
+    };
+    std::string problems;
+    const auto changed =
+        build({{"a.speed", "0.2 m/s"}, {"t.level", "1.5 m"}, {"inner", "40"}, {"line.on", "TRUE"}}, problems);
+    REQUIRE_MESSAGE(changed != nullptr, problems);
+    session::Session s(changed);
+    CHECK(session::read(s, *session::find_signal(*changed, "inner")) == 41);
+    CHECK(session::read(s, *session::find_signal(*changed, "t.level")) == 1.5);
+    s.drive(changed->plant->find_point("a.run"), 1);
+    s.step();
+    build({{"a.sped", "1 m/s"}}, problems);
+    CHECK(problems.find("belt has no parameter 'sped'") + problems.find("'sped'") != 2 * std::string::npos);
+    build({{"b.speed", "1 m/s"}, {"a.speed", "1 bar"}, {"inner", "lots"}}, problems);
+    CHECK(problems.find("neither a device's key nor a tag is named 'b.speed'") != std::string::npos);
+    CHECK(problems.find("'bar' is no unit of speed") != std::string::npos);
+    CHECK(problems.find("'lots' is no value for inner, which is INT") != std::string::npos);
+}

@@ -72,8 +72,9 @@ class Drawing {
     /// How full it is, as a bar at its side, or as its whole area.
     virtual void level_bar(double share) = 0;
     virtual void level_area(double share, Fill fill) = 0;
-    /// Beside a place, where the other labels leave room. A faulty device's says so.
-    virtual void label(Vector2 at, std::string text, Side side) = 0;
+    /// Beside a place, so many points `away` from it, where the other labels leave room. A faulty device's says so.
+    virtual void label(Vector2 at, std::string text, Side side, double away) = 0;
+    void label(Vector2 at, std::string text, Side side) { label(at, std::move(text), side, 0.0); }
     /// Nothing is written over these shapes.
     virtual void keep_clear(Vector2 from, Vector2 to, double width) = 0;
 

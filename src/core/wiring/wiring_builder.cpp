@@ -55,6 +55,7 @@ class WiringBuilder {
         const auto [tag, bit_of_word] = split_bit(row.tag);
         const auto [c, v] = find_tag(controllers_, tag);
         const int point = find_point(row.point);
+        if (ambiguous(tag, row.tag_place) || (point == plant::kNone && ambiguous(row.point, row.point_place))) return;
         if (point == plant::kNone && find_tag(controllers_, row.point).first >= 0) return jumper(row, c, v);
         if (c < 0 && !controllers_.empty() && !is_left_out(row.tag)) {
             diagnostics_.error(Code::UnknownTag, row.tag_place, fmt::format("no tag is named '{}'", row.tag),
@@ -126,6 +127,18 @@ class WiringBuilder {
     Wiring wiring;
 
   private:
+    /// A name that several controllers' tags have means none of them.
+    bool ambiguous(const std::string& name, const base::Place& place) {
+        const auto found = find_spots(controllers_, name);
+        if (found.size() < 2) return false;
+        std::string ways;
+        for (const TagSpot& f : found)
+            ways += (ways.empty() ? "" : " or ") + spot_name(controllers_, f.controller, f.spot);
+        diagnostics_.error(Code::UnknownTag, place, fmt::format("'{}' may mean {} different tags", name, found.size()),
+                           "write " + ways);
+        return true;
+    }
+
     /// The name itself, or the device of a point, has mistakes of its own.
     bool is_left_out(const std::string& name) const {
         const std::string device = name.substr(0, name.rfind('.'));

@@ -201,7 +201,7 @@ struct Gantry {
         d.mark(Mark::Dot, tool, 9, {holds ? Tone::Travel : Tone::Paper}, {Tone::Ink, 1.5});
         d.mark(Mark::Cross, tool, 14, {}, {Tone::Ink, 1.5});
         d.label(tool, fmt::format("{} {:.2f} m down{}", d.name(), d.actual("actual_down"), holds ? ", holds" : ""),
-                Side::Right);
+                Side::Right, 18);
     }
 };
 
