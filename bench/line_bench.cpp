@@ -158,9 +158,8 @@ BENCHMARK(BM_SessionCopy);
 void BM_SessionCopyLimit(benchmark::State& state) {
     const session::Session warm = running_line();
     const auto& p = warm.plant();
-    const std::size_t bytes = warm.controller(0).memory.size() + p.devices.size() +
-                              p.wires.size() * sizeof(plant::Wire) + p.extension_m.size() * sizeof(double) +
-                              p.items.size() * sizeof(plant::Item);
+    const std::size_t bytes = warm.controller(0).memory.size() + p.devices.size() + p.wires.size() * sizeof(double) +
+                              p.extension_m.size() * sizeof(double) + p.items.size() * sizeof(plant::Item);
     const std::vector<std::byte> from(bytes);
     for (auto _ : state) {
         std::vector<std::byte> copy = from;

@@ -153,8 +153,8 @@ void BM_Copy(benchmark::State& state) {
     }
     const plant::PlantState& p = yard.session().plant();
     state.counters["bytes"] =
-        static_cast<double>(p.devices.size() + sizeof(plant::Wire) * p.wires.size() +
-                            sizeof(plant::Item) * p.items.size() + sizeof(plant::SurfaceState) * p.surfaces.size() +
+        static_cast<double>(p.devices.size() + sizeof(double) * p.wires.size() + sizeof(plant::Item) * p.items.size() +
+                            sizeof(plant::SurfaceState) * p.surfaces.size() +
                             sizeof(plant::SolidState) * p.solids.size() + yard.session().controller(0).memory.size());
 }
 

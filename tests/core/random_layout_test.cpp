@@ -223,7 +223,7 @@ TEST_CASE("on random layouts nothing vanishes, overlaps or moves without cause")
             REQUIRE(deepest_overlap_m(b) < 0.001);
         }
         // Everything off: after a while all rests, to the bit.
-        for (plant::Wire& wire : b.state.wires) wire = {};
+        for (double& wire : b.state.wires) wire = 0;
         b.step(1200);
         const std::vector<plant::Item> rest = b.state.items;
         b.step(50);

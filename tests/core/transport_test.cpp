@@ -320,6 +320,5 @@ TEST_CASE("a copied plant goes the same way to the byte") {
         CHECK(copy.items[i].x_m == b.state.items[i].x_m);
         CHECK(copy.items[i].id == b.state.items[i].id);
     }
-    CHECK(std::equal(copy.wires.begin(), copy.wires.end(), b.state.wires.begin(),
-                     [](const auto& x, const auto& y) { return x.put == y.put && x.shown == y.shown; }));
+    CHECK(copy.wires == b.state.wires);
 }

@@ -551,7 +551,7 @@ class Builder {
         // Actuators look first, so that a switch on one sees where it went in the same step.
         std::stable_partition(model_->sensing.begin(), model_->sensing.end(),
                               [&](const StepCall& c) { return model_->device(c.device).kind->actuate != nullptr; });
-        model_->initial.wires.assign(model_->points.size(), {});
+        model_->initial.wires.assign(model_->points.size(), 0.0);
         model_->initial.texts.resize(static_cast<std::size_t>(texts));
     }
 

@@ -78,27 +78,26 @@ double shown(PointFault& f, const PointModel& point, double raw, double dt_s, Pl
 void show(const PlantModel& model, PlantState& state, FaultedPoint& p, double dt_s) {
     if (p.text != kNone) return show_text(state, p, dt_s);
     const PointModel& point = base::at(model.points, p.point);
-    Wire& wire = base::at(state.wires, p.point);
-    double value = wire.put;
+    double value = p.put;
     for (PointFault& f : p.faults) {
-        advance_clock(f.clock, wire.put != 0.0, dt_s, state);
+        advance_clock(f.clock, p.put != 0.0, dt_s, state);
         if (f.clock.active) value = shown(f, point, value, dt_s, state);
     }
-    wire.shown = point.type == PointType::Number ? std::nearbyint(value) : value;
+    base::at(state.wires, p.point) = point.type == PointType::Number ? std::nearbyint(value) : value;
 }
 
 /// The wire is whole again.
 void restore(PlantState& state, const FaultedPoint& p) {
-    Wire& wire = base::at(state.wires, p.point);
+    double& wire = base::at(state.wires, p.point);
     if (p.text == kNone) {
-        wire.shown = wire.put;
+        wire = p.put;
         return;
     }
     TextWire& text = base::at(state.texts, p.text);
     text.defective = false;
     if (text.shown == text.put) return;
     text.shown = text.put;
-    wire.shown += 1.0;
+    wire += 1.0;
 }
 
 PointDirection direction(const PlantModel& model, const FaultedPoint& p) {
@@ -196,31 +195,27 @@ void set_fault(const PlantModel& model, PlantState& state, int device, const Fau
 
 void set_point_fault(const PlantModel& model, PlantState& state, int point, Defect defect, double amount,
                      const FaultTiming& timing) {
-    const auto found = std::find_if(state.faulted_points.begin(), state.faulted_points.end(),
-                                    [&](const FaultedPoint& p) { return p.point == point; });
-    const bool fresh = found == state.faulted_points.end();
-    if (fresh) {
+    if (state.defects_of(point) == nullptr) {
         const int text = base::at(model.points, point).text;
-        state.faulted_points.push_back({point, text, {}, {}});
+        state.faulted_points.push_back({point, text, state.shown(point), {}, {}});
         if (text != kNone) {
             TextWire& wire = base::at(state.texts, text);
             wire.defective = true;
             state.faulted_points.back().last_text = wire.put;
         }
     }
-    FaultedPoint& p = fresh ? state.faulted_points.back() : *found;
+    FaultedPoint& p = *state.defects_of(point);
     std::erase_if(p.faults, [&](const PointFault& f) { return f.defect == defect; });
     PointFault f;
     f.defect = defect;
     f.amount = amount;
     f.clock = start(timing);
-    const double put = base::at(state.wires, point).put;
-    f.clock.last = p.text != kNone ? base::at(state.texts, p.text).put.length > 0 : put != 0.0;  // no rise
+    f.clock.last = p.text != kNone ? base::at(state.texts, p.text).put.length > 0 : p.put != 0.0;  // no rise
     const double steps_late = std::max(1.0, std::nearbyint(amount / model.step_s));
     if (p.text != kNone)
         start_text_fault(f, base::at(state.texts, p.text), static_cast<int>(steps_late));
     else if (defect == Defect::Delay)
-        f.history.assign(static_cast<std::size_t>(steps_late), put);
+        f.history.assign(static_cast<std::size_t>(steps_late), p.put);
     p.faults.push_back(std::move(f));
     show(model, state, p, 0.0);
 }

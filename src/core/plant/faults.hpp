@@ -61,10 +61,11 @@ struct PointFault {
     std::vector<WireText> late;  ///< Delay of a text: a ring as well.
 };
 
-/// A point with its defects; what it would carry without them is what was put on its wire.
+/// A point with its defects, and what was put on its wire, which is what it would show without them.
 struct FaultedPoint {
     std::int32_t point = 0;
     std::int32_t text = -1;  ///< Of a wire of text: its number in PlantState::texts.
+    double put = 0.0;        ///< Of a number or a BOOL; of a text see TextWire.
     std::vector<PointFault> faults;
     WireText last_text;  ///< What had been put on a wire of text in the last step.
 };

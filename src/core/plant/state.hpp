@@ -84,7 +84,8 @@ struct StepScratch {
 
 struct PlantState {
     std::vector<std::byte> devices;  ///< States of all devices, at DeviceModel::state_offset.
-    std::vector<Wire> wires;         ///< One a point.
+    std::vector<double> wires;       ///< What each point's wire shows: BOOL as 0 and 1; of a text how often it changed.
+                                     ///< What was put on it is the same, but for those of `faulted_points`.
     std::vector<TextWire> texts;     ///< At PointModel::text.
     std::vector<Item> items;         ///< In order of arrival.
     std::vector<SurfaceState> surfaces;
@@ -102,17 +103,29 @@ struct PlantState {
     Nearby near;
     StepScratch scratch;
 
-    double shown(int point) const { return base::at(wires, point).shown; }
+    double shown(int point) const { return base::at(wires, point); }
     /// The one way onto a wire of a number or a BOOL; its defects act afterwards (fault_inputs, fault_outputs).
-    void put(int point, double value) { base::at(wires, point) = {value, value}; }
+    void put(int point, double value) {
+        if (!faulted_points.empty()) {
+            if (FaultedPoint* faulted = defects_of(point)) {
+                faulted->put = value;
+                return;
+            }
+        }
+        base::at(wires, point) = value;
+    }
     /// The same of a text, at its number in `texts`.
     void put_text(int point, int text, std::string_view characters) {
         TextWire& wire = base::at(texts, text);
-        if (!wire.put.set(characters)) return;
-        base::at(wires, point).put += 1.0;
-        if (wire.defective) return;
+        if (!wire.put.set(characters) || wire.defective) return;
         wire.shown = wire.put;
-        base::at(wires, point).shown += 1.0;
+        base::at(wires, point) += 1.0;
+    }
+    /// Null for a whole wire.
+    FaultedPoint* defects_of(int point) {
+        const auto found = std::find_if(faulted_points.begin(), faulted_points.end(),
+                                        [&](const FaultedPoint& p) { return p.point == point; });
+        return found == faulted_points.end() ? nullptr : &*found;
     }
 
     bool held(const Item& item) const { return item.held_in == step_number; }

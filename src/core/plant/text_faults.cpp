@@ -64,7 +64,7 @@ void show_text(PlantState& state, FaultedPoint& point, double dt_s) {
     }
     if (text == wire.shown) return;
     wire.shown = text;
-    base::at(state.wires, point.point).shown += 1.0;
+    base::at(state.wires, point.point) += 1.0;
 }
 
 }  // namespace vyard::plant

@@ -28,11 +28,6 @@ struct WireText {
     bool operator==(const WireText& other) const { return view() == other.view(); }
 };
 
-/// BOOL as 0 and 1; of a text how often it changed.
-struct Wire {
-    double put = 0.0, shown = 0.0;
-};
-
 /// The texts of a wire of text.
 struct TextWire {
     WireText put, shown;

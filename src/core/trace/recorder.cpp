@@ -192,8 +192,8 @@ void Recorder::observe(const session::Session& session) {
     if (session.scanned()) {
         for (const std::uint32_t n : inner_) note(n, session);
     }
-    const std::vector<plant::Wire>& wires = session.plant().wires;
-    if (!wires.empty() && std::memcmp(wires.data(), last_wires_.data(), wires.size() * sizeof(plant::Wire)) != 0) {
+    const std::vector<double>& wires = session.plant().wires;
+    if (!wires.empty() && std::memcmp(wires.data(), last_wires_.data(), wires.size() * sizeof(double)) != 0) {
         last_wires_ = wires;
         for (const std::uint32_t n : points_) note(n, session);
     }

@@ -110,7 +110,7 @@ class Recorder {
     std::vector<std::string> last_texts_;  ///< Of tags that are texts.
     std::vector<std::uint64_t> seen_;      ///< Per controller: scans and touches.
     std::vector<Block> tagged_, leaving_;  ///< Per controller.
-    std::vector<plant::Wire> last_wires_;
+    std::vector<double> last_wires_;
     std::vector<std::uint32_t> points_;   ///< Channels that are points.
     std::vector<std::uint32_t> actuals_;  ///< Channels of the plant that are no points.
     std::vector<std::uint32_t> inner_;    ///< Variables that are no tags; they change only in scans.

@@ -350,8 +350,8 @@ std::vector<TagSpot> find_spots(const std::vector<ControllerModel>& controllers,
         const logic::Program& program = *controllers[c].program;
         if (const auto spot = find_spot(program, name)) out.push_back({static_cast<int>(c), *spot});
         const std::string& controller = controllers[c].name;
-        const bool named = name.size() > controller.size() + 1 && name[controller.size()] == '.' &&
-                           base::fold(name.substr(0, controller.size())) == base::fold(controller);
+        const bool dotted = name.size() > controller.size() + 1 && name[controller.size()] == '.';
+        const bool named = dotted && base::fold(name.substr(0, controller.size())) == base::fold(controller);
         if (!named) continue;
         if (const auto spot = find_spot(program, name.substr(controller.size() + 1)))
             out.push_back({static_cast<int>(c), *spot});

@@ -53,10 +53,12 @@ class WiringBuilder {
 
     void row(const MapRow& row) {
         const auto [tag, bit_of_word] = split_bit(row.tag);
-        const auto [c, v] = find_tag(controllers_, tag);
+        bool clear = true;
+        const auto [c, v] = tag_of(tag, row.tag_place, clear);
         const int point = find_point(row.point);
-        if (ambiguous(tag, row.tag_place) || (point == plant::kNone && ambiguous(row.point, row.point_place))) return;
-        if (point == plant::kNone && find_tag(controllers_, row.point).first >= 0) return jumper(row, c, v);
+        const int from = point == plant::kNone ? tag_of(row.point, row.point_place, clear).first : -1;
+        if (!clear) return;
+        if (from >= 0) return jumper(row, c, v);
         if (c < 0 && !controllers_.empty() && !is_left_out(row.tag)) {
             diagnostics_.error(Code::UnknownTag, row.tag_place, fmt::format("no tag is named '{}'", row.tag),
                                base::name_hint(row.tag, tag_names()));
@@ -127,16 +129,24 @@ class WiringBuilder {
     Wiring wiring;
 
   private:
-    /// A name that several controllers' tags have means none of them.
-    bool ambiguous(const std::string& name, const base::Place& place) {
+    /// Controller and variable of a whole tag; -1 twice for none. A name that several tags have means none of them, is
+    /// reported, and not `clear`.
+    std::pair<int, int> tag_of(const std::string& name, const base::Place& place, bool& clear) {
         const auto found = find_spots(controllers_, name);
-        if (found.size() < 2) return false;
-        std::string ways;
-        for (const TagSpot& f : found)
-            ways += (ways.empty() ? "" : " or ") + spot_name(controllers_, f.controller, f.spot);
-        diagnostics_.error(Code::UnknownTag, place, fmt::format("'{}' may mean {} different tags", name, found.size()),
-                           "write " + ways);
-        return true;
+        if (found.size() > 1) {
+            std::string ways;
+            for (const TagSpot& f : found)
+                ways += (ways.empty() ? "" : " or ") + spot_name(controllers_, f.controller, f.spot);
+            diagnostics_.error(Code::UnknownTag, place,
+                               fmt::format("'{}' may mean {} different tags", name, found.size()), "write " + ways);
+            clear = false;
+        }
+        for (const TagSpot& t : found) {
+            if (t.spot.variable < 0) continue;
+            const Variable& v = variable_at(t.controller, t.spot.variable);
+            if (v.offset == t.spot.offset && v.type == t.spot.type) return {t.controller, t.spot.variable};
+        }
+        return {-1, -1};
     }
 
     /// The name itself, or the device of a point, has mistakes of its own.
