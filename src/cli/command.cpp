@@ -111,10 +111,16 @@ bool names_yard(const std::string& word) {
            std::filesystem::path(word).filename() == "yard.toml" || std::filesystem::is_directory(word, failure);
 }
 
+bool names_procedure_file(const std::string& word) {
+    std::error_code failure;
+    return std::filesystem::path(word).extension() == ".proc" && std::filesystem::is_regular_file(word, failure);
+}
+
 std::optional<Loaded> read_all(const CommandLine& line, std::size_t word) {
     base::Diagnostics diagnostics;
     Loaded loaded;
-    const std::string where = line.word(word);
+    const std::string named = line.word(word);
+    const std::string where = names_procedure_file(named) ? files::yard_around(named) : named;
     const bool lone = files::is_logic_file(where);
     if (line.has("scan") && !lone) {
         wrong_call("--scan is for a lone logic file",
@@ -202,6 +208,19 @@ std::optional<std::vector<trace::Channel>> channels_for(const session::SessionMo
     return out;
 }
 
+namespace {
+
+/// Whether a name means this file: its stem, its name, or a path to it from here or from the yard.
+bool means_file(const std::string& name, const std::filesystem::path& file) {
+    const std::filesystem::path path = std::filesystem::path(name).lexically_normal();
+    if (file.stem() == name || file.filename() == name) return true;
+    if (file.string().ends_with(fmt::format("/{}", path.string()))) return true;
+    std::error_code failure;
+    return std::filesystem::equivalent(path, file, failure);
+}
+
+}  // namespace
+
 std::vector<std::size_t> find_procedures(const Loaded& loaded, const std::string& name) {
     std::vector<std::string> known;
     std::vector<std::size_t> whole, of_file, begun;
@@ -215,9 +234,7 @@ std::vector<std::size_t> find_procedures(const Loaded& loaded, const std::string
         known.push_back(p.name);
         known.push_back(stem);
         if (full == wanted) whole.push_back(i);
-        if (stem == name || file.filename() == name ||
-            file.lexically_normal() == std::filesystem::path(name).lexically_normal())
-            of_file.push_back(i);
+        if (means_file(name, file)) of_file.push_back(i);
         const bool starts = full.starts_with(wanted), file_starts = base::fold(stem).starts_with(wanted);
         if (!starts && !file_starts) continue;
         begun.push_back(i);
@@ -226,7 +243,10 @@ std::vector<std::size_t> find_procedures(const Loaded& loaded, const std::string
     if (!whole.empty()) return whole;
     if (!of_file.empty()) return of_file;
     if (beginnings.size() == 1) return begun;
-    if (beginnings.empty()) {
+    if (beginnings.empty() && names_procedure_file(name)) {
+        wrong_call(fmt::format("'{}' is none of the yard's procedure files", name),
+                   "yard.toml names them: [yard] procedures = [\"procedures/*.proc\"]");
+    } else if (beginnings.empty()) {
         wrong_call(fmt::format("no procedure is named '{}'", name),
                    known.empty() ? "the yard names no procedures" : base::name_hint(name, known));
     } else {

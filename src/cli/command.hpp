@@ -83,13 +83,16 @@ struct Loaded {
     int errors = 0, warnings = 0;
 };
 
-/// Loads what a word of the line names: a yard, a lone logic file, or "" for the yard around the current folder.
+/// Loads what a word of the line names: a yard, a lone logic file, a procedure file for the yard around it, or "" for
+/// the yard around the current folder.
 /// Diagnostics go to standard error; null after errors. Warnings are shown only when asked for.
 std::optional<Loaded> load(const CommandLine& line, bool show_warnings = false, std::size_t word = 0);
 /// The same without a report of what is wrong in the files; null when the call itself is wrong.
 std::optional<Loaded> read_all(const CommandLine& line, std::size_t word = 0);
 /// Whether a word of the line names a yard or a lone logic file that is there.
 bool names_yard(const std::string& word);
+/// Whether a word of the line names a procedure file that is there.
+bool names_procedure_file(const std::string& word);
 
 /// Prints a wrong call to standard error; returns kWrongCall.
 int wrong_call(const std::string& message, const std::string& hint = {});

@@ -19,9 +19,11 @@ int prove_command(const std::vector<std::string>& arguments) {
     line.options().add_options()("json", "verdicts as JSON on standard output")(
         "out", po::value<std::string>()->value_name("FOLDER"), "write verdicts.txt, verdicts.json and junit.xml there");
     if (const auto exit = line.parse(arguments, 1000)) return *exit;
-    // Inside a yard its procedures can be named at once.
-    const bool yard_named = line.words().empty() || names_yard(line.word(0)) || files::find_yard(".").empty();
-    const auto loaded = load(line, false, yard_named ? 0 : line.words().size());
+    // Inside a yard its procedures can be named at once; a procedure file says by its place which yard is meant.
+    const bool file_named = names_procedure_file(line.word(0));
+    const bool yard_named =
+        !file_named && (line.words().empty() || names_yard(line.word(0)) || files::find_yard(".").empty());
+    const auto loaded = load(line, false, yard_named || file_named ? 0 : line.words().size());
     if (!loaded) return kWrongCall;
     if (loaded->book == nullptr)
         return wrong_call("the yard names no procedures", "[yard] procedures = [\"procedures/*.proc\"]");

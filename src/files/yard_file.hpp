@@ -45,5 +45,7 @@ bool is_logic_file(const std::string& path);
 
 /// The nearest folder at or above `start` that holds a yard.toml; "" when there is none.
 std::string find_yard(const std::string& start);
+/// The folder of the yard that a file lies in, from the current folder; "" when there is none.
+std::string yard_around(const std::string& file);
 
 }  // namespace vyard::files

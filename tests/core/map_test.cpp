@@ -353,7 +353,7 @@ TEST_CASE("what keeps an output off, by the parts of its assignment that do not 
         for (const std::string& part : h.missing) out += " [" + part + "]";
         out += "\n";
     }
-    CHECK(out == "run 5: [a] [level > 3 OR own]\nlamp 6: [a OR b AND own]\nboth 7: [own]\n");
+    CHECK(out == "run 5: [a] [level > 3 OR own]\nlamp 6: [a OR own]\nboth 7: [own]\n");
 }
 
 TEST_CASE("a tag's name that several controllers have means none of them: the map has to say which") {

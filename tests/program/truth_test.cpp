@@ -125,6 +125,17 @@ TEST_CASE("a file's name means all its procedures, a unique beginning is enough,
     CHECK(contains(f.run("prove 'First of two'").out, "1 of 1 procedure passed\n"));
     CHECK(contains(f.run("prove more").out, "1 of 2 procedures passed\n"));
     CHECK(f.run("run -p more --for 10ms").exit == 1);
+    // From outside, the file says by its place which yard is meant.
+    CHECK(contains(f.run("prove ./more.proc").out, "1 of 2 procedures passed\n"));
+    Folder outside;
+    const std::string whole_path = (f / "more.proc").string();
+    CHECK(contains(outside.run("prove " + whole_path).out, "1 of 2 procedures passed\n"));
+    outside.write("lost.proc", "procedure \"Lost\"\nstep \"s\"\n  expect stop_pb\n");
+    CHECK(contains(outside.run("prove lost.proc").err, "there is no yard.toml in this folder or above it"));
+    f.write("aside/alone.proc", "procedure \"Alone\"\nstep \"s\"\n  expect stop_pb\n");
+    const Result not_named = f.run("prove . aside/alone.proc");
+    CHECK(not_named.exit == 2);
+    CHECK(contains(not_named.err, "'aside/alone.proc' is none of the yard's procedure files"));
     const Result wrong = f.run("prove . Thrid");
     CHECK(wrong.exit == 2);
     CHECK(contains(wrong.err, "no procedure is named 'Thrid'"));

@@ -279,9 +279,35 @@ struct Why::Work {
         }
         const auto value = truth(e, bases);
         if (!value || *value == wanted) return;
-        std::string text = wanted ? infix_text(e) : fmt::format("NOT {}", infix_in_parentheses(e, true));
-        if (wanted && depth < kMostDepth) text += behind(e, bases, depth);
+        std::string text = reduced(e, wanted, bases, depth).text;
         if (std::find(out.begin(), out.end(), text) == out.end()) out.push_back(std::move(text));
+    }
+
+    /// A text and how strongly it binds.
+    struct Reduced {
+        std::string text;
+        int binds = 10;
+        std::string within(int least) const { return binds < least ? fmt::format("({})", text) : text; }
+    };
+    /// What of `any` is not `wanted`, as an expression: of `a AND b OR c` with b and c FALSE, `b OR c`. "" when
+    /// nothing.
+    Reduced reduced(const Expression& any, bool wanted, const Bases& bases, int depth) {
+        const Expression& e = written(any);
+        if (e.kind == ExpressionKind::Unary && e.op == Operator::Not)
+            return reduced(*e.operands[0], !wanted, bases, depth);
+        if (e.kind == ExpressionKind::Binary && (e.op == Operator::And || e.op == Operator::Or)) {
+            const bool all_needed = (e.op == Operator::And) == wanted;
+            Reduced left = reduced(*e.operands[0], wanted, bases, depth);
+            Reduced right = reduced(*e.operands[1], wanted, bases, depth);
+            if (!all_needed && (left.text.empty() || right.text.empty())) return {};  // a choice that holds
+            if (right.text.empty()) return left;
+            if (left.text.empty()) return right;
+            const int own = all_needed ? 3 : 1;
+            return {fmt::format("{} {} {}", left.within(own), all_needed ? "AND" : "OR", right.within(own)), own};
+        }
+        if (truth(e, bases) == wanted) return {};
+        if (!wanted) return {fmt::format("NOT {}", infix_in_parentheses(e, true)), 9};
+        return {infix_text(e) + (depth < kMostDepth ? behind(e, bases, depth) : ""), precedence(e)};
     }
 
     /// " (IN: line_run)" of a timer's Q, " (start_pb)" of an output of an instance: what is behind a leaf that is
