@@ -257,10 +257,10 @@ std::vector<std::size_t> find_procedures(const Loaded& loaded, const std::string
 
 std::shared_ptr<const procedure::Book> read_orders(const session::SessionModel& model,
                                                    const std::vector<std::string>& lines) {
-    std::string text = "procedure \"orders\"\nstep \"orders\"\n";
+    std::string text;  // a message names the line, which is the number of the --do
     for (const std::string& line : lines) text += line + "\n";
     base::Diagnostics diagnostics;
-    auto book = procedure::read_book(model, {base::make_source("--do", text)}, diagnostics);
+    auto book = procedure::read_orders(model, base::make_source("--do", text), diagnostics);
     if (book == nullptr) fmt::print(stderr, "{}", diagnostics.render());
     return book;
 }

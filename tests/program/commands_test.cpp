@@ -63,8 +63,11 @@ TEST_CASE("wrong calls: exit code 2, the nearest right word, nothing written") {
         {"draw timing .", "error: a timing chart needs --tags\n    hint: --tags start_pb,line_run,dip_step\n"},
         {"live --pace fast", "error: --pace: 'fast' is not a plain number\n"},
         {"kinds bel", "error: no device kind is named 'bel'\n    hint: did you mean 'belt'?\n"},
+        {"run --do 'press start' --do 'step \"Next\"'",
+         "--do:2:1: error: 'step' stands in procedure files; an order is expected [syntax]\n    step \"Next\"\n    "
+         "^~~~\n"},
         {"run --do 'pres start'",
-         "--do:3:1: error: no verb is named 'pres' [unknown-verb]\n    pres start\n    ^~~~\n    hint: did you mean "
+         "--do:1:1: error: no verb is named 'pres' [unknown-verb]\n    pres start\n    ^~~~\n    hint: did you mean "
          "'press'?\n"},
         {"prove --use other.st=x.st",
          "yard.toml: error: nothing of this yard is read from 'other.st', so nothing can stand in for it "

@@ -72,6 +72,20 @@ class BookReader {
         seal();
     }
 
+    /// Orders alone, one a line.
+    void orders(const base::SourcePtr& source) {
+        source_ = source;
+        orders_alone_ = true;
+        for_all_ = false;
+        book_.procedures.emplace_back();
+        procedure_ = &book_.procedures.back();
+        procedure_->name = "orders";
+        procedure_->place = {source, 0, 0, 1};
+        procedure_->steps.push_back({"orders", procedure_->place, {}});
+        block(logic::tokenize(source, diagnostics_), 0, 1 << 30);
+        seal();
+    }
+
     /// One order alone.
     void order(const base::SourcePtr& source) {
         source_ = source;
@@ -199,6 +213,11 @@ class BookReader {
 
     void statement(const std::vector<Token>& line) {
         const std::string word = line[0].kind == TokenKind::Identifier ? base::fold(line[0].text) : "";
+        if (orders_alone_ && (word == "procedure" || word == "step" || word == "rule" || word == "rules")) {
+            diagnostics_.error(Code::Syntax, place(line[0]),
+                               fmt::format("'{}' stands in procedure files; an order is expected", line[0].text));
+            return;
+        }
         if (word == "procedure") return procedure(line);
         if (word == "step") return step(line);
         if (word == "rule") return rule(line);
@@ -324,7 +343,8 @@ class BookReader {
     base::SourcePtr source_;
     ProcedureModel* procedure_ = nullptr;  // the one being read; book_.procedures grows only in procedure()
     bool for_all_ = true;                  // rules that come now hold in every procedure
-    std::string round_;                    // of the loops around: " (2 of 3)"
+    bool orders_alone_ = false;
+    std::string round_;  // of the loops around: " (2 of 3)"
     int rounds_ = 0;
     std::vector<RuleModel> common_;
     std::set<std::string> names_;
@@ -366,6 +386,13 @@ std::shared_ptr<const Book> read_order(const session::SessionModel& model, const
     auto book = std::make_shared<Book>();
     BookReader(model, *book, diagnostics).order(source);
     return diagnostics.has_errors() || book->procedures.empty() ? nullptr : book;
+}
+
+std::shared_ptr<const Book> read_orders(const session::SessionModel& model, const base::SourcePtr& source,
+                                        base::Diagnostics& diagnostics) {
+    auto book = std::make_shared<Book>();
+    BookReader(model, *book, diagnostics).orders(source);
+    return diagnostics.has_errors() ? nullptr : book;
 }
 
 }  // namespace vyard::procedure

@@ -49,6 +49,10 @@ struct Book {
 std::shared_ptr<const Book> read_book(const session::SessionModel& model, const std::vector<base::SourcePtr>& sources,
                                       base::Diagnostics& diagnostics, bool names_known = true);
 
+/// Orders alone, one a line, as a book of one procedure with one step; null after errors.
+std::shared_ptr<const Book> read_orders(const session::SessionModel& model, const base::SourcePtr& source,
+                                        base::Diagnostics& diagnostics);
+
 /// One order as a book of one procedure with one step; null after errors, and without any for an empty line.
 std::shared_ptr<const Book> read_order(const session::SessionModel& model, const base::SourcePtr& source,
                                        base::Diagnostics& diagnostics);
