@@ -229,6 +229,7 @@ class Reader {
         const auto& channels = trace_.channels();
         const auto begin = body.get<std::int64_t>(), end = body.get<std::int64_t>();
         std::vector<logic::Value> at_begin;
+        at_begin.reserve(channels.size());
         for (const trace::Channel& c : channels) at_begin.push_back(body.value(c.signal.type));
         if (!body.good()) return false;
         if (now_.empty()) now_ = at_begin;

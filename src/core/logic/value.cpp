@@ -293,7 +293,7 @@ std::optional<Value> parsed(std::string_view text, E type, const ValueNames* nam
     if (e == nullptr || ignored.has_errors() || tokens[at].kind != TokenKind::End) return std::nullopt;
     switch (e->kind) {
         case ExpressionKind::Literal: return of_literal(*e, type, form);
-        case ExpressionKind::Name: return of_name(e->name, type, names);
+        case ExpressionKind::Name:
         case ExpressionKind::TypedName: return of_name(e->name, type, names);
         case ExpressionKind::Text:
             if (is_text(type)) return Value{type, 0, e->name};

@@ -27,7 +27,7 @@ class Run {
     std::vector<std::string> follow(int controller, const controller::Rebinding& rebinding);
 
     /// How many steps have begun, and the one that runs.
-    std::size_t steps_begun() const { return out_.steps.size() == 0 ? 0 : step_ + (opened_ ? 1 : 0); }
+    std::size_t steps_begun() const { return out_.steps.empty() ? 0 : step_ + (opened_ ? 1 : 0); }
     bool failed() const { return step_ < out_.steps.size() && out_.steps[step_].failure.has_value(); }
     const ProcedureModel& procedure() const { return base::at(book_->procedures, procedure_); }
     /// The order that waits or failed; null at the end.
