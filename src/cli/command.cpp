@@ -176,21 +176,6 @@ bool write_result(const std::string& path, const std::string& text, bool announc
     return true;
 }
 
-std::vector<std::string> split_names(const std::string& text) {
-    std::vector<std::string> out(1);
-    int brackets = 0;  // the comma of main.grid[1,2] is part of a name
-    for (const char c : text) {
-        brackets += c == '[' ? 1 : c == ']' ? -1 : 0;
-        if (c == ',' && brackets <= 0) {
-            out.emplace_back();
-        } else if (c != ' ') {
-            out.back() += c;
-        }
-    }
-    std::erase(out, "");
-    return out;
-}
-
 std::optional<std::vector<trace::Channel>> channels_for(const session::SessionModel& model,
                                                         const std::vector<std::string>& names) {
     std::vector<trace::Channel> out;

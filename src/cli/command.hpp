@@ -103,9 +103,6 @@ bool write_result(const std::string& path, const std::string& text, bool announc
 /// A table as --json, --csv or columns, to --out or standard output.
 int print_table(const CommandLine& line, const report::Table& table);
 
-/// Names separated by commas.
-std::vector<std::string> split_names(const std::string& text);
-
 /// Channels for names; null after a report that names the nearest.
 std::optional<std::vector<trace::Channel>> channels_for(const session::SessionModel& model,
                                                         const std::vector<std::string>& names);

@@ -27,9 +27,17 @@ session::Session session_at(Drive& way, const session::SessionModelPtr& model, s
     });
     while (at && !caught) {
         session.step();
+        way.table.observe(session);
         if (session.now() >= *at) caught = session;
     }
     return caught ? *caught : session;
+}
+
+/// A figure of a run whose orders or procedure failed is drawn all the same; that they failed is said.
+int written(const std::string& path, const std::string& figure, const Drive& way) {
+    if (!write_result(path, figure)) return kOurFault;
+    print_verdicts(way);
+    return passed(way) ? kWell : kFailed;
 }
 
 int draw_plan_of(const CommandLine& line, const Loaded& loaded, Drive& way, const std::string& path) {
@@ -37,13 +45,13 @@ int draw_plan_of(const CommandLine& line, const Loaded& loaded, Drive& way, cons
     if (!at) return kWrongCall;
     const session::Session session =
         session_at(way, loaded.yard.model, line.has("at") ? std::optional(base::from_seconds(*at)) : std::nullopt);
-    return write_result(path, figures::draw_plan(session)->render(path)) ? kWell : kOurFault;
+    return written(path, figures::draw_plan(session)->render(path), way);
 }
 
 int draw_timing_of(const CommandLine& line, const Loaded& loaded, Drive& way, const std::string& path) {
     const auto from = line.quantity("from", base::Dimension::Time, 0.0, 0.0, 3.6e6);
     const auto to = line.quantity("to", base::Dimension::Time, 3.6e6, 0.0, 3.6e6);
-    const std::vector<std::string> names = split_names(line.text("tags"));
+    const std::vector<std::string> names = session::split_names(line.text("tags"));
     if (!from || !to) return kWrongCall;
     if (names.empty()) return wrong_call("a timing chart needs --tags", "--tags start_pb,line_run,dip_step");
     const auto chosen = channels_for(*loaded.yard.model, names);
@@ -60,14 +68,14 @@ int draw_timing_of(const CommandLine& line, const Loaded& loaded, Drive& way, co
         return wrong_call(fmt::format("the run ends at {}; there is nothing between --from and --to",
                                       base::clock_text(trace.end_time())),
                           "give --for, --procedure or --do");
-    return write_result(path, figures::draw_timing(trace, view)->render(path)) ? kWell : kOurFault;
+    return written(path, figures::draw_timing(trace, view)->render(path), way);
 }
 
 /// The timing chart of a trace that was kept in chunks; no yard is read.
 int draw_timing_of_chunks(const CommandLine& line, const std::string& path) {
     const auto from = line.quantity("from", base::Dimension::Time, 0.0, 0.0, 3.6e6);
     const auto to = line.quantity("to", base::Dimension::Time, 3.6e6, 0.0, 3.6e6);
-    const std::vector<std::string> names = split_names(line.text("tags"));
+    const std::vector<std::string> names = session::split_names(line.text("tags"));
     if (!from || !to) return kWrongCall;
     if (names.empty()) return wrong_call("a timing chart needs --tags", "--tags start_pb,line_run,dip_step");
     const std::string file = line.text("trace");

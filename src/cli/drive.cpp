@@ -1,5 +1,9 @@
 #include "cli/drive.hpp"
 
+#include <fmt/format.h>
+
+#include "report/verdicts.hpp"
+
 namespace vyard::cli {
 
 namespace po = boost::program_options;
@@ -19,6 +23,7 @@ std::optional<Drive> read_drive(const CommandLine& line, const Loaded& loaded, d
     if (!rest) return std::nullopt;
     out.rest = base::from_seconds(*rest);
     out.book = loaded.book;
+    out.table = procedure::TableCheck(loaded.yard.expectations);
     if (line.has("procedure") && (out.procedures = find_procedures(loaded, line.text("procedure"))).empty())
         return std::nullopt;
     if (line.has("do") && (out.orders = read_orders(*loaded.yard.model, line.list("do"))) == nullptr)
@@ -26,10 +31,21 @@ std::optional<Drive> read_drive(const CommandLine& line, const Loaded& loaded, d
     return out;
 }
 
-void drive(Drive& drive, session::Session& session, const procedure::Observer& observer) {
+void drive(Drive& drive, session::Session& session, const procedure::Observer& outer) {
+    const procedure::Observer observer = [&](const session::Session& s) {
+        outer(s);
+        drive.table.observe(s);
+    };
+    drive.table.observe(session);
     const auto follow = [&](const std::shared_ptr<const procedure::Book>& book, std::size_t number) {
         auto verdict = procedure::run_procedure(book, number, session, observer);
-        if (verdict.verdict != procedure::Verdict::Passed) drive.failed.push_back(std::move(verdict));
+        for (const procedure::StopVerdict& stop : verdict.stops) drive.expected_stops += stop.meant ? 1U : 0U;
+        if (verdict.verdict != procedure::Verdict::Passed) {
+            drive.failed.push_back(std::move(verdict));
+            return;
+        }
+        for (const procedure::StepVerdict& step : verdict.steps)
+            drive.notes.insert(drive.notes.end(), step.notes.begin(), step.notes.end());
     };
     if (drive.orders != nullptr) follow(drive.orders, 0);
     for (const std::size_t p : drive.procedures) follow(drive.book, p);
@@ -38,6 +54,15 @@ void drive(Drive& drive, session::Session& session, const procedure::Observer& o
         session.step();
         observer(session);
     }
+}
+
+bool passed(const Drive& drive) {
+    return drive.failed.empty() && drive.table.passed();
+}
+
+void print_verdicts(const Drive& drive) {
+    if (!drive.table.empty()) fmt::print("{}", drive.table.text());
+    if (!drive.failed.empty()) fmt::print("{}", report::verdicts_text(drive.failed, colour_on_output()));
 }
 
 }  // namespace vyard::cli

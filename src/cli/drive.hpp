@@ -11,7 +11,10 @@ struct Drive {
     std::shared_ptr<const procedure::Book> book;      ///< Of the yard; may be null.
     std::vector<std::size_t> procedures;              ///< From --procedure; one after the other.
     base::Nanoseconds rest{};                         ///< From --for: time after both.
+    procedure::TableCheck table{{}};                  ///< What --stimulus expects; looked at by drive().
     std::vector<procedure::ProcedureVerdict> failed;  ///< After drive(): verdicts that did not pass.
+    std::vector<std::string> notes;                   ///< After drive(): of procedures that passed, such as measures.
+    std::size_t expected_stops = 0;                   ///< After drive(): stops of controllers that a step had expected.
 };
 
 /// Adds --do, --procedure and --for.
@@ -20,5 +23,10 @@ void add_drive_options(CommandLine& line);
 std::optional<Drive> read_drive(const CommandLine& line, const Loaded& loaded, double default_seconds);
 /// Runs it all; `observer` sees the session after every step.
 void drive(Drive& drive, session::Session& session, const procedure::Observer& observer);
+
+/// Whether all that was expected held: procedures, orders, the table.
+bool passed(const Drive& drive);
+/// How the table came out, and which orders and procedures did not pass, and why; nothing where there is none.
+void print_verdicts(const Drive& drive);
 
 }  // namespace vyard::cli

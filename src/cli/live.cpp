@@ -40,9 +40,10 @@ int live_command(const std::vector<std::string>& arguments) {
     if (line.has("for")) options.limit = base::from_seconds(*limit);
     const auto loaded = load(line);
     if (!loaded) return kWrongCall;
-    auto watches = channels_for(*loaded->yard.model, split_names(line.text("watch")));
+    auto watches = channels_for(*loaded->yard.model, session::split_names(line.text("watch")));
     if (!watches) return kWrongCall;
     options.watches = std::move(*watches);
+    options.expectations = loaded->yard.expectations;
 
     session::Session session(loaded->yard.model);
     const auto lines = live::lines_from_descriptor(STDIN_FILENO);

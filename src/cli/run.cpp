@@ -6,7 +6,6 @@
 #include "files/text_file.hpp"
 #include "files/trace_chunks.hpp"
 #include "files/trace_files.hpp"
-#include "report/verdicts.hpp"
 
 namespace vyard::cli {
 
@@ -29,12 +28,12 @@ void print_end(const session::Session& session, const trace::Recorder& recorder)
     for (const std::string& text : session::odd_outputs_text(session)) fmt::print("remark: {}\n", text);
 }
 
-/// Whether any controller stopped by itself, now or before it was started again.
-bool stopped_by_itself(const session::Session& session) {
-    for (std::size_t c = 0; c < session.model().controllers.size(); ++c) {
-        if (session.controller(static_cast<int>(c)).stops > 0) return true;
-    }
-    return false;
+/// How often controllers stopped by themselves, now or before they were started again.
+std::size_t stops_of(const session::Session& session) {
+    std::size_t stops = 0;
+    for (std::size_t c = 0; c < session.model().controllers.size(); ++c)
+        stops += session.controller(static_cast<int>(c)).stops;
+    return stops;
 }
 
 bool keep(files::WholeFile& file) {
@@ -92,7 +91,7 @@ int run_command(const std::vector<std::string>& arguments) {
     if (!loaded) return kWrongCall;
     if (line.has("on-change") && !line.has("watch"))
         return wrong_call("--on-change is for --watch", "--watch NAME,NAME --on-change");
-    const std::vector<std::string> watched = split_names(line.text("watch"));
+    const std::vector<std::string> watched = session::split_names(line.text("watch"));
     auto extra = channels_for(*loaded->yard.model, watched);
     auto way = read_drive(line, *loaded, 10.0);
     if (!extra || !way) return kWrongCall;
@@ -114,22 +113,18 @@ int run_command(const std::vector<std::string>& arguments) {
                        [&](base::Nanoseconds time, const std::vector<std::string>& cells) {
                            if (out && out->watch) out->watch->write(files::watch_row(time, cells));
                        });
-    procedure::TableCheck table(loaded->yard.expectations);
-    table.observe(session);
     watch.observe(session);
     drive(*way, session, [&](const session::Session& s) {
         recorder.observe(s);
         watch.observe(s);
-        table.observe(s);
     });
     recorder.finish(session);
     print_end(session, recorder);
-    if (!table.empty()) fmt::print("{}", table.text());
-    if (!way->failed.empty()) fmt::print("{}", report::verdicts_text(way->failed, colour_on_output()));
+    for (const std::string& note : way->notes) fmt::print("note: {}\n", note);
+    print_verdicts(*way);
     if (out && !out->keep()) return kOurFault;
     if (chunks && !keep(*chunks)) return kOurFault;
-    const bool well = way->failed.empty() && table.passed() && !stopped_by_itself(session);
-    return well ? kWell : kFailed;
+    return passed(*way) && stops_of(session) == way->expected_stops ? kWell : kFailed;
 }
 
 }  // namespace vyard::cli

@@ -48,17 +48,20 @@ class LiveRun {
           watch_(clock),
           options_(options),
           print_(print),
+          table_(options.expectations),
           pace_(options.pace) {
         for (const trace::Channel& c : options.watches) watch(c);
     }
 
     LiveOutcome run() {
         pace_from_here();
+        show_misses();
         while (!quit_) {
             obey();
             if (quit_ || finished()) break;
             step();
         }
+        if (!table_.empty()) print_(table_.text());
         return outcome_;
     }
 
@@ -93,6 +96,8 @@ class LiveRun {
         session_.step(&watch_);
         show_changes();
         show_stops();
+        show_odd_outputs();
+        show_misses();
         if (waiting_) go_on();
     }
 
@@ -186,18 +191,29 @@ class LiveRun {
         }
     }
 
+    /// Numbers of the logic that no wire can carry, each wire's once.
+    void show_odd_outputs() {
+        const std::size_t known = odd_outputs_;
+        odd_outputs_ = session_.odd_outputs().size();
+        if (odd_outputs_ == known) return;
+        const std::vector<std::string> all = session::odd_outputs_text(session_);
+        for (std::size_t i = known; i < all.size(); ++i) say(all[i]);
+    }
+
+    /// What the table expected and was not so, as it comes.
+    void show_misses() {
+        const std::size_t known = table_.misses().size();
+        table_.observe(session_);
+        for (std::size_t i = known; i < table_.misses().size(); ++i) {
+            const procedure::Failure& miss = table_.misses()[i];
+            say(fmt::format("not as expected: {}, but {}", miss.expected, miss.found));
+            ++outcome_.failed_expectations;
+        }
+    }
+
     // --- looking ---
     void names(const std::string& verb, const std::string& rest) {
-        std::string name;
-        std::string text = rest + " ";
-        for (const char c : text) {
-            if (c != ' ' && c != ',' && c != '\t' && c != '\r') {
-                name += c;
-                continue;
-            }
-            if (!name.empty()) one_name(verb, name);
-            name.clear();
-        }
+        for (const std::string& name : session::split_names(rest)) one_name(verb, name);
     }
 
     void one_name(const std::string& verb, const std::string& name) {
@@ -272,6 +288,8 @@ class LiveRun {
     LiveOutcome outcome_;
     std::optional<procedure::Run> waiting_;  ///< The order given last, while it takes time.
     std::vector<std::uint32_t> stops_;       ///< By controller, those that were said.
+    std::size_t odd_outputs_ = 0;            ///< How many were said.
+    procedure::TableCheck table_;            ///< Of --stimulus.
     std::vector<Watched> watched_;
     double pace_;
     Nanoseconds wall_begin_{}, run_begin_{};

@@ -36,6 +36,7 @@ struct LiveOptions {
     double pace = 1.0;                       ///< Simulated seconds per second; 0 for as fast as it can.
     std::optional<base::Nanoseconds> limit;  ///< Ends the run at this simulated time.
     std::vector<trace::Channel> watches;
+    std::vector<session::Expectation> expectations;  ///< Of a table, by time; what is not so is said as it comes.
 };
 
 /// What a live run came to.

@@ -141,7 +141,8 @@ std::string junit_xml(const std::string& yard, const std::vector<ProcedureVerdic
             test.append_attribute("classname") = p.name.c_str();
             test.append_attribute("name") = name.c_str();
             test.append_attribute("time") = fmt::format("{:.3f}", seconds).c_str();
-            if (verdict == Verdict::Failed || verdict == Verdict::CannotBeJudged) {
+            // What makes the procedure fail is a failure here too.
+            if (verdict == Verdict::Failed || verdict == Verdict::CannotBeJudged || verdict == Verdict::OpenAtEnd) {
                 ++failures;
                 pugi::xml_node failure = test.append_child("failure");
                 failure.append_attribute("message") = message.c_str();
@@ -160,7 +161,9 @@ std::string junit_xml(const std::string& yard, const std::vector<ProcedureVerdic
         for (const RuleVerdict& r : p.rules) {
             const bool told = r.verdict == Verdict::Failed || r.verdict == Verdict::CannotBeJudged;
             add("rule: " + r.name, r.verdict, 0.0,
-                r.times_broken > 0 ? fmt::format("first broken at {}", clock_text(r.first_broken)) : r.reason,
+                r.times_broken > 0                ? fmt::format("first broken at {}", clock_text(r.first_broken))
+                : r.verdict == Verdict::OpenAtEnd ? std::string(procedure::verdict_text(r.verdict))
+                                                  : r.reason,
                 told ? broken_text(r, "") : "");
         }
         for (const procedure::StopVerdict& stop : p.stops)

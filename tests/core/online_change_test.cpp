@@ -189,6 +189,25 @@ TEST_CASE("the PID controller settles a first-order process, winds up at no limi
     CHECK(s.get("p.level") == doctest::Approx(50).epsilon(0.02));
 }
 
+TEST_CASE("a change of logic between two scans loses no stimulus that is due, and says which tags are gone") {
+    const std::string head = "VAR_GLOBAL a : INT; b : INT; seen : INT; ";
+    const std::string body = "PROGRAM main seen := seen * 10 + a; a := 0; END_PROGRAM";
+    session::Definition definition = definition_of(head + "lost : INT; END_VAR " + body);
+    definition.controllers[0].scan = base::Nanoseconds(50'000'000);
+    for (const auto& [ms, tag] : {std::pair(0, "a"), {0, "lost"}, {10, "lost"}, {20, "a"}, {30, "b"}, {60, "a"}})
+        definition.stimuli.push_back({base::Nanoseconds(ms * 1'000'000LL), tag, {}, "7", {}, "", {}});
+    session::Session s(test::build(definition));
+    for (int i = 0; i < 3; ++i) s.step();
+    s.write(0, *wiring::find_spot(*s.model().controllers[0].program, "lost"), {logic::Elementary::Int, 1, {}});
+    const auto report = s.change_logic(0, program_of(head + "END_VAR " + body));
+    CHECK(report.unjoined == std::vector<std::string>{"lost"});
+    for (int i = 0; i < 2; ++i) s.step();
+    CHECK(value(s, "seen") == 77);  // of 20 ms, in the scan at 50 ms
+    CHECK(value(s, "b") == 7);
+    for (int i = 0; i < 5; ++i) s.step();
+    CHECK(value(s, "seen") == 777);
+}
+
 TEST_CASE("whatever holds names of the old logic follows to the new one: conditions, rules, recorder, table, forces") {
     const std::string before =
         "VAR_GLOBAL lamp AT %QX0.0 : BOOL; n : INT; gone : INT; END_VAR TYPE Pair : STRUCT a : INT; b : INT; "

@@ -15,7 +15,8 @@ constexpr const char* kLogic =
     "VAR_GLOBAL start_pb AT %IX0.0 : BOOL; stop_pb AT %IX0.1 : BOOL; knob AT %IW2 : INT;\n"
     "  run AT %QX0.0 : BOOL; slow AT %QX0.1 : BOOL; warm AT %QX0.2 : BOOL; horn AT %QX0.3 : BOOL;\n"
     "  alarm_code : INT; stage : Phase; h : ARRAY[0..3] OF INT; places : ARRAY[1..2] OF Place; presses : INT;\n"
-    "  ready, guard_ok, latched, timed, staged, mixed, both, calm, choice : BOOL; zero : INT; END_VAR\n"
+    "  ready, guard_ok, latched, timed, staged, mixed, both, calm, named, choice : BOOL; zero : INT; END_VAR "
+    "VAR_GLOBAL CONSTANT LIMIT : INT := 7; END_VAR\n"
     "PROGRAM main VAR t, blink : TON; seen : R_TRIG; latch : RS; delay : TON; over : watch_over; END_VAR\n"
     "seen(CLK := start_pb); IF seen.Q THEN presses := presses + 1; END_IF;\n"
     "run := (run OR start_pb) AND stop_pb;\n"
@@ -29,6 +30,7 @@ constexpr const char* kLogic =
     "CASE stage OF done: staged := TRUE; ELSE IF NOT stop_pb THEN staged := FALSE; END_IF; END_CASE;\n"
     "mixed := stop_pb AND run AND NOT slow OR stop_pb AND (guard_ok OR slow);\n"
     "both := stop_pb AND (run AND stop_pb AND slow OR guard_ok); calm := NOT (stop_pb AND NOT (run OR slow));\n"
+    "named := knob = LIMIT OR stage = done;\n"
     "choice := run AND (slow OR stop_pb) OR (guard_ok OR NOT stop_pb) AND (stop_pb OR slow);\n"
     "END_PROGRAM\n";
 
@@ -236,6 +238,7 @@ TEST_CASE("why an output is off: ANDs, groups of ORs, latches, timers, blocks, C
           "mixed: run OR guard_ok OR slow\n"  // what is FALSE of it alone, not the whole line
           "both: run AND slow OR guard_ok\n"
           "calm: NOT stop_pb OR run OR slow\n"
+          "named: knob = LIMIT OR stage = done\n"
           "choice: run OR guard_ok OR NOT stop_pb\n");
 }
 

@@ -220,6 +220,16 @@ TEST_CASE("stopped: outputs safe, the plant lives on, a cold start begins anew")
     m.run(0.02);
     CHECK(m.get("inner") == 2);
     CHECK(m.get("run") == 0);
+    // Also of one that runs: nothing leaves before the next scan, which is the end of the step at the latest.
+    test::force(m.s, "run", "TRUE");
+    CHECK(m.get("a.run") == 1);
+    m.s.start(0);
+    CHECK(m.get("a.run") == 0);
+    CHECK(m.get("run") == 0);
+    m.run(0.02);
+    CHECK(m.get("a.run") == 1);
+    m.s.start_warm(0);
+    CHECK(m.get("a.run") == 0);
 }
 
 TEST_CASE("stopped: an output with a reversed scaling goes to 0 at the terminal, or to its safe value") {

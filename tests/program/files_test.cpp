@@ -5,6 +5,7 @@
 #include "files/trace_files.hpp"
 #include "files/yard_file.hpp"
 #include "program/support.hpp"
+#include "program/trace_support.hpp"
 
 using namespace vyard;
 using namespace vyard::test;
@@ -13,13 +14,6 @@ using base::Nanoseconds;
 namespace {
 
 trace::Trace small_trace() {
-    const auto channel = [](const char* name, int controller, logic::Elementary type) {
-        trace::Channel c;
-        c.name = name;
-        c.signal.controller = controller;
-        c.signal.type = type;
-        return c;
-    };
     trace::Trace t;
     t.begin({channel("run", 0, logic::Elementary::Bool), channel("main.t.ET", 0, logic::Elementary::Time),
              channel("count", 0, logic::Elementary::Int), channel("a.speed", -1, logic::Elementary::Lreal),

@@ -2,6 +2,7 @@
 #include "files/trace_chunks.hpp"
 #include "files/text_file.hpp"
 #include "program/support.hpp"
+#include "program/trace_support.hpp"
 
 using namespace vyard;
 using namespace vyard::test;
@@ -10,13 +11,6 @@ using base::Nanoseconds;
 namespace {
 
 trace::Trace sample() {
-    const auto channel = [](const char* name, int controller, logic::Elementary type) {
-        trace::Channel c;
-        c.name = name;
-        c.signal.controller = controller;
-        c.signal.type = type;
-        return c;
-    };
     std::vector<trace::Channel> channels = {
         channel("run", 0, logic::Elementary::Bool), channel("big", 0, logic::Elementary::Ulint),
         channel("text", 0, logic::Elementary::String), channel("a.speed", -1, logic::Elementary::Lreal)};

@@ -107,6 +107,18 @@ TEST_CASE("a controller that stopped by itself is exit code 1, and is not forgot
     CHECK(contains(proof.out, "division by zero (expected)\n"));
     CHECK(contains(f.read("out/junit.xml"), "<testcase classname=\"again\" name=\"controller\""));
     CHECK(json::parse(f.read("out/verdicts.json"))["procedures"][1]["stops"][0]["expected"] == true);
+    // What prove lets pass, run lets pass.
+    CHECK(f.run("run -p meant").exit == 0);
+    CHECK(f.run("run -p again").exit == 1);
+    // One stop is meant, the one before it was not.
+    f.write("go.proc",
+            "procedure \"twice\"\nstep \"s\"\n  write fail = TRUE\n  wait 20 ms\n  start\n  wait 20 ms\n  write fail = "
+            "TRUE\n  expect stopped within 50 ms\n");
+    const Result twice = f.run("prove");
+    CHECK(twice.exit == 1);
+    CHECK(contains(twice.out, "failed           controller line stopped at 0.010 s: line.st:"));
+    CHECK(contains(twice.out, "passed           controller line stopped at 0.050 s: line.st:"));
+    CHECK(f.run("run -p twice").exit == 1);
 }
 
 TEST_CASE("a file's name means all its procedures, a unique beginning is enough, inside a yard the name alone does") {
@@ -158,7 +170,7 @@ TEST_CASE("a rule that is open at the end, or not tested, is not passed; rules o
     CHECK(contains(r.out, "    open at the end  rule  eye  (of this procedure, triggered once)\n"));
     CHECK(contains(r.out, "    not tested       rule  unasked  (of this procedure)\n"));
     CHECK(contains(r.out, "0 of 1 procedure passed; 1 rule open at the end; 1 rule never tested\n"));
-    CHECK(contains(f.read("out/junit.xml"), "<skipped message=\"open at the end\""));
+    CHECK(contains(f.read("out/junit.xml"), "<failure message=\"open at the end\""));
 }
 
 TEST_CASE("a table may say what is expected beside what is written") {
@@ -183,6 +195,10 @@ TEST_CASE("a table may say what is expected beside what is written") {
     const Result shorter = f.run("run sum.st --for 150ms --stimulus table.csv");
     CHECK(shorter.exit == 1);
     CHECK(contains(shorter.out, "2 not reached: the run ended before 200 ms\n"));
+    const Result live = f.run("live sum.st --pace max --stimulus table.csv", "wait 300 ms\n");
+    CHECK(live.exit == 1);
+    CHECK(contains(live.out, "    0.200 s  not as expected: main.sum = 8 at 200 ms, but main.sum is 7\n"));
+    CHECK(contains(live.out, "3 of 4 expectations of the table held\n"));
     f.write("wrong.csv", "time,tag,expect\n0,main.sum,many\n0,main.none,1\n");
     const Result wrong = f.run("run sum.st --for 1s --stimulus wrong.csv");
     CHECK(wrong.exit == 2);
@@ -262,4 +278,44 @@ TEST_CASE("a number that is not finite is remarked by run and prove, and the wir
     CHECK(contains(run.out, "remark: " + remark));
     CHECK(contains(f.read("out/watch.csv"), "\n0,50\n0.01,0\n"));
     CHECK(contains(f.run("prove").out, remark));
+    const Result live = f.run("live --pace max", "press start for 50 ms\nwait 100 ms\n");
+    CHECK(contains(live.out, "    0.010 s  " + remark));
+    CHECK(live.out.find(remark) == live.out.rfind(remark));
+}
+
+TEST_CASE("names in brackets, forces of inner variables and measures are the same in live, run and traces") {
+    Folder f;
+    write_small_yard(f);
+    f.replace("line.st", "END_VAR", "    grid : ARRAY[1..2, 1..2] OF INT; END_VAR");
+    f.replace("line.st", "PROGRAM main", "PROGRAM main VAR inner : BOOL; END_VAR grid[1, 2] := 7;");
+    f.replace("yard.toml", "step = \"5 ms\"", "step = \"1 ms\"");
+    const Result live = f.run("live --pace max", "show grid[1, 2], run\nwatch run grid[1,2]\n");
+    CHECK(contains(live.out, "grid[1,2] = 7\n"));
+    CHECK(contains(live.out, "run = FALSE\n"));
+    const Result run = f.run(
+        "run --do \"wait 3 ms\" --do \"force main.inner = TRUE\" --for 20ms "
+        "--watch main.inner,grid[1,2] --out out");
+    REQUIRE(run.exit == 0);
+    CHECK(contains(f.read("out/trace.csv"), "\n0.004,"));  // acts and is traced at once, not at the scan of 10 ms
+    const Result measured = f.run(
+        "run --do \"place tile on a at 0.5 m\" --do \"press start for 30 ms\" --do \"measure from rises(run) to "
+        "rises(see_tile)\"");
+    CHECK(measured.exit == 0);
+    CHECK(contains(measured.out, "note: measured from rises(run) to rises(see_tile): 2.8"));
+    // A figure of orders that failed says so.
+    const Result drawn = f.run("draw plan --do \"take from a\" --out plan.svg");
+    CHECK(drawn.exit == 1);
+    CHECK(contains(drawn.out, "wrote plan.svg\n"));
+    CHECK(contains(drawn.out, "expected  take from a\n"));
+    f.write("table.csv", "time,tag,value,expect\n0.05,start_pb,1,\n0.06,run,,TRUE\n0.07,run,,FALSE\n");
+    const Result table = f.run("draw plan --stimulus table.csv --at 100ms --out plan.svg");
+    CHECK(table.exit == 1);
+    CHECK(contains(table.out, "1 of 2 expectations of the table held\n"));
+    // A safe value is as exact as any.
+    f.replace("line.st", "END_VAR", "    far AT %QL8 : LINT; END_VAR");
+    f.write("yard.toml", f.read("yard.toml") + "\n[controller.line.safe]\nfar = 9007199254740993\n");
+    CHECK(contains(f.run("check").err, "a number as large as this is not exact for 'far'"));
+    f.replace("yard.toml", "9007199254740993", "\"9007199254740993\"");
+    CHECK(contains(f.run("live --pace max", "stop\nshow far\n").out,
+                   "far = 9007199254740993 (the controller is stopped"));
 }

@@ -65,6 +65,18 @@ std::optional<Spot> Rebinding::spot(const Spot& old) const {
     return std::nullopt;
 }
 
+namespace {
+
+/// Something was to be written there: once a name is enough.
+void is_gone(const Rebinding& rebinding, const Spot& spot, ChangeReport& report) {
+    const std::string name =
+        spot.variable < 0 ? "an address" : base::at(rebinding.from().variables, spot.variable).path;
+    if (std::find(report.unjoined.begin(), report.unjoined.end(), name) == report.unjoined.end())
+        report.unjoined.push_back(name);
+}
+
+}  // namespace
+
 ChangeReport change_program(const Rebinding& rebinding, ControllerState& state) {
     ChangeReport report;
     const logic::Program& from = rebinding.from();
@@ -100,7 +112,11 @@ ChangeReport change_program(const Rebinding& rebinding, ControllerState& state) 
     state.forces = std::move(forces);
     std::vector<Stimulus> writes;
     for (Stimulus& w : state.writes) {
-        if (const auto now = rebinding.spot(w.spot)) writes.push_back({w.time, *now, std::move(w.value)});
+        if (const auto now = rebinding.spot(w.spot)) {
+            writes.push_back({w.time, *now, std::move(w.value)});
+        } else {
+            is_gone(rebinding, w.spot, report);
+        }
     }
     state.writes = std::move(writes);
     state.memory = std::move(memory);
@@ -108,7 +124,7 @@ ChangeReport change_program(const Rebinding& rebinding, ControllerState& state) 
     return report;
 }
 
-void rebind_model(const Rebinding& rebinding, ControllerModel& model, ChangeReport& report) {
+void rebind_model(const Rebinding& rebinding, ControllerModel& model, ControllerState& state, ChangeReport& report) {
     std::vector<std::pair<int, logic::Value>> safe;
     for (auto& [variable, value] : model.safe_values) {
         if (const auto now = rebinding.variable(variable)) {
@@ -119,10 +135,18 @@ void rebind_model(const Rebinding& rebinding, ControllerModel& model, ChangeRepo
     }
     model.safe_values = std::move(safe);
     std::vector<Stimulus> stimuli;
-    for (Stimulus& s : model.stimuli) {
-        if (const auto now = rebinding.spot(s.spot)) stimuli.push_back({s.time, *now, std::move(s.value)});
+    std::size_t written = 0;
+    for (std::size_t i = 0; i < model.stimuli.size(); ++i) {
+        Stimulus& s = model.stimuli[i];
+        if (const auto now = rebinding.spot(s.spot)) {
+            written += i < state.next_stimulus ? 1U : 0U;
+            stimuli.push_back({s.time, *now, std::move(s.value)});
+        } else if (i >= state.next_stimulus) {
+            is_gone(rebinding, s.spot, report);
+        }
     }
     model.stimuli = std::move(stimuli);
+    state.next_stimulus = written;
 }
 
 std::vector<std::byte> warm_memory(const ControllerModel& model, const ControllerState& state) {

@@ -34,8 +34,9 @@ class Rebinding {
 /// Puts `state` on the new program at the boundary of a scan. References start at NULL, as addresses mean nothing in
 /// another program; they are reported as fresh. Forces and writes follow. Linear in the pieces of state of both.
 ChangeReport change_program(const Rebinding& rebinding, ControllerState& state);
-/// The same of what the model holds by place: safe values and stimuli. The outputs are laid out by the wiring.
-void rebind_model(const Rebinding& rebinding, ControllerModel& model, ChangeReport& report);
+/// The same of what the model holds by place: safe values and stimuli, of which the state knows the next one. The
+/// outputs are laid out by the wiring.
+void rebind_model(const Rebinding& rebinding, ControllerModel& model, ControllerState& state, ChangeReport& report);
 
 /// Memory after a warm start: the values of RETAIN variables, everything else at its initial value.
 std::vector<std::byte> warm_memory(const ControllerModel& model, const ControllerState& state);

@@ -169,18 +169,24 @@ void stop(const ControllerModel& model, ControllerState& state) {
     renew_image(model, state);
 }
 
-void start(const ControllerModel& model, ControllerState& state) {
-    state.memory = model.program->initial_memory;
+namespace {
+
+void start_with(std::vector<std::byte> memory, const ControllerModel& model, ControllerState& state) {
+    state.memory = std::move(memory);
     state.running = true;
+    state.outputs_on = false;  // also of one that was running
     state.fault = {};
     switch_forces(model, state, state.forces_on);
 }
 
+}  // namespace
+
+void start(const ControllerModel& model, ControllerState& state) {
+    start_with(model.program->initial_memory, model, state);
+}
+
 void start_warm(const ControllerModel& model, ControllerState& state) {
-    state.memory = warm_memory(model, state);
-    state.running = true;
-    state.fault = {};
-    switch_forces(model, state, state.forces_on);
+    start_with(warm_memory(model, state), model, state);
 }
 
 const logic::Value* safe_value(const ControllerModel& model, int variable) {

@@ -58,6 +58,7 @@ std::string infix_text(const Expression& any) {
         case ExpressionKind::Unary:
             return fmt::format("{}{}", e.op == Operator::Not ? "NOT " : "-", within(*e.operands[0], 9));
         case ExpressionKind::Literal: {
+            if (!e.name.empty()) return e.name;  // of a constant
             const E type = e.type.elementary;
             if (is_real(type)) return value_text(value_of(E::Lreal, e.real));
             const std::uint64_t bits = e.negative ? 0U - e.integer : e.integer;

@@ -37,6 +37,21 @@ void Drawing::surface_label(std::string text) {
     label(at, std::move(text), upright ? Side::Right : Side::Below);
 }
 
+void Drawing::rollers() {
+    box(area(), {Tone::Mist}, {});
+    const Pose p = pose();
+    const double half_m = device->width_m / 2;
+    double from_m = 0.0;
+    for (int s = device->surface; s < device->surface + device->surface_count; ++s) {
+        const double length_m = base::at(model.surfaces, s).length_m;
+        const bool runs = base::at(state.surfaces, s).speed_m_s != 0.0;
+        box(p.box(from_m, from_m + length_m, half_m, half_m), {Tone::Mist}, {Tone::Ink, runs ? 2.0 : 1.0});
+        for (double along = from_m + 0.06; along < from_m + length_m; along += 0.12)
+            line(p.at(along, half_m * 0.84), p.at(along, -half_m * 0.84), {runs ? Tone::Runs : Tone::Faint, 1.5});
+        from_m += length_m;
+    }
+}
+
 void Drawing::chevrons(Line l) {
     const Pose p = pose();
     for (double along = 0.15; along < device->length_m - 0.05; along += 0.3) {

@@ -80,6 +80,8 @@ class Drawing {
 
     /// Of a surface: under its middle, or to its right when it leads up or down.
     void surface_label(std::string text);
+    /// Surfaces of rollers one behind the other, each as it runs.
+    void rollers();
     /// The way that a surface carries.
     void chevrons(Line line);
 };

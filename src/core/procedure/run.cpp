@@ -224,9 +224,10 @@ Run::Progress Run::measure(const Order& o, const session::Session& session, Step
     // Both are computed in every scan, because rises() and falls() in them must see every scan.
     const Answer from = evaluator_.evaluate(o.condition, session);
     const Answer to = evaluator_.evaluate(o.until, session);
-    const std::string expected =
-        fmt::format("{} from {} to {}{}", o.name.empty() ? "a time" : o.name, evaluator_.model(o.condition).text,
-                    evaluator_.model(o.until).text, limits_text(o.within.value_or(Nanoseconds{}), o.not_before));
+    const std::string span =
+        fmt::format("from {} to {}", evaluator_.model(o.condition).text, evaluator_.model(o.until).text);
+    const std::string expected = fmt::format("{} {}{}", o.name.empty() ? "a time" : o.name, span,
+                                             limits_text(o.within.value_or(Nanoseconds{}), o.not_before));
     if (from.unknown() || to.unknown())
         return fail(expected, fmt::format("it cannot be judged: {}", from.unknown() ? from.why : to.why));
     if (!waiting_->measuring) {
@@ -241,7 +242,7 @@ Run::Progress Run::measure(const Order& o, const session::Session& session, Step
     }
     const Nanoseconds took = session.now() - *waiting_->true_since;
     if (to.yes()) {
-        verdict.notes.push_back(fmt::format("measured {}: {}", o.name.empty() ? o.text : o.name, time_text(took)));
+        verdict.notes.push_back(fmt::format("measured {}: {}", o.name.empty() ? span : o.name, time_text(took)));
         if (took < o.not_before) return fail(expected, fmt::format("it took {}, too short", time_text(took)));
         return o.within && took > *o.within ? fail(expected, fmt::format("it took {}", time_text(took)))
                                             : Progress::Done;
@@ -253,7 +254,10 @@ Run::Progress Run::measure(const Order& o, const session::Session& session, Step
 
 Run::Progress Run::expect_stopped(const Order& o, const session::Session& session) {
     if (!session.controller(o.controller).running) {
-        for (StopVerdict& s : out_.stops) s.meant = s.meant || s.controller == o.controller;
+        // It is this stop that is meant; one before it, after which it was started again, is not.
+        const auto last = std::find_if(out_.stops.rbegin(), out_.stops.rend(),
+                                       [&](const StopVerdict& s) { return s.controller == o.controller; });
+        if (last != out_.stops.rend()) last->meant = true;
         return Progress::Done;
     }
     const Nanoseconds waited = session.now() - waiting_->begin;
@@ -361,26 +365,33 @@ ProcedureVerdict Run::verdict(const session::Session& session) const {
     return out;
 }
 
+namespace {
+
+/// Session and run in the instant that a step began, found by running up to it once more; null when the step failed in
+/// that very instant.
+std::optional<std::pair<session::Session, Run>> beginning_of_step(std::pair<session::Session, Run> at,
+                                                                  std::size_t steps_begun) {
+    auto& [session, run] = at;
+    while (run.advance(session)) {
+        if (run.steps_begun() == steps_begun) return at;
+        session.step();
+    }
+    return std::nullopt;
+}
+
+}  // namespace
+
 ProcedureVerdict run_procedure(const std::shared_ptr<const Book>& book, std::size_t procedure,
                                session::Session& session, const Observer& observer) {
     Run run(book, procedure, session);
-    // Where the step that runs began: running it again from here shows why it failed.
-    std::optional<std::pair<session::Session, Run>> beginning;
-    std::size_t begun = 0;
+    const std::pair<session::Session, Run> start(session, run);
     if (observer) observer(session);
-    beginning.emplace(session, run);
     while (run.advance(session)) {
-        if (run.steps_begun() > begun) {
-            begun = run.steps_begun();
-            beginning.emplace(session, run);
-        }
         session.step();
         if (observer) observer(session);
     }
     ProcedureVerdict out = run.verdict(session);
-    if (!run.failed()) return out;
-    if (run.steps_begun() > begun) beginning.reset();  // it failed in the instant it began
-    explain(beginning, session, run, out);
+    if (run.failed()) explain(beginning_of_step(start, run.steps_begun()), session, run, out);
     return out;
 }
 

@@ -92,7 +92,7 @@ static_assert(std::copyable<Run>);
 /// Called at the start and after every step of the plant.
 using Observer = std::function<void(const session::Session&)>;
 
-/// Runs it all. A step that fails is run once more from a copy kept at its beginning, for Failure's explanations.
+/// Runs it all. Runs are deterministic, so one that fails is simply run once more for Failure's explanations.
 ProcedureVerdict run_procedure(const std::shared_ptr<const Book>& book, std::size_t procedure,
                                session::Session& session, const Observer& observer);
 

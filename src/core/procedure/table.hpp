@@ -21,6 +21,7 @@ class TableCheck {
     bool empty() const { return expectations_.empty(); }
     /// All rows were looked at, and held.
     bool passed() const { return misses_.empty() && next_ == expectations_.size(); }
+    const std::vector<Failure>& misses() const { return misses_; }
     /// "12 of 14 expectations of the table held", then a line for each that did not, and how many were not reached.
     std::string text() const;
     /// The same as a step of a verdict.

@@ -96,6 +96,13 @@ class Builder {
         std::string text = d.value.text;
         if (d.value.form == DefinitionValue::Form::Flag) text = d.value.flag ? "TRUE" : "FALSE";
         if (d.value.form == DefinitionValue::Form::Number) text = fmt::format("{}", d.value.number);
+        const bool inexact = d.value.form == DefinitionValue::Form::Number && std::abs(d.value.number) >= 0x1p53;
+        if (inexact && !logic::is_real(v->type)) {
+            diagnostics_.error(Code::WrongValue, d.value.place,
+                               fmt::format("a number as large as this is not exact for '{}'", d.tag),
+                               "write it in quotes, such as \"9007199254740993\"");
+            return;
+        }
         const bool flag = d.value.form == DefinitionValue::Form::Flag;
         auto parsed = logic::parse_value(text, v->type, v->names.get(), {.bare_text = true});
         if (parsed.value && (v->type == logic::Elementary::Bool) == flag) {

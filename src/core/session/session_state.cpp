@@ -4,6 +4,8 @@
 
 namespace vyard::session {
 
+using base::Nanoseconds;
+
 Session::Session(SessionModelPtr model) : model_(std::move(model)), plant_(model_->plant->initial) {
     for (const controller::ControllerModel& c : model_->controllers) controllers_.push_back(controller::power_up(c));
     jumpers_.resize(model_->wiring.jumpers.size());
@@ -48,7 +50,7 @@ void Session::put_outputs(bool anew) {
 void Session::move_hands() {
     if (hands_.empty()) return;
     for (const HandAct& h : hands_) {  // in order of time
-        if (h.due <= now_) plant::use_control(*model_->plant, plant_, h.device, *h.control, 0.0);
+        if (h.due <= now_) plant::use_control(*model_->plant, plant_, h.device, *h.control, h.value);
     }
     std::erase_if(hands_, [&](const HandAct& h) { return h.due <= now_; });
 }
@@ -67,25 +69,29 @@ base::Nanoseconds Session::free_again(int device, const plant::ControlSpec& cont
     return held->due + seen;
 }
 
-void Session::use_control(int device, const plant::ControlSpec& control, double value) {
-    const base::Nanoseconds when = free_again(device, control);
+Nanoseconds Session::act(int device, const plant::ControlSpec& control, double value) {
+    const Nanoseconds when = free_again(device, control);
     if (when == now_) {
         plant::use_control(*model_->plant, plant_, device, control, value);
     } else {
-        hands_.push_back({when, device, &control, nullptr, when});
+        plan({when, device, &control, nullptr, when, value});
     }
+    return when;
+}
+
+void Session::plan(const HandAct& act) {
+    hands_.push_back(act);
+    std::stable_sort(hands_.begin(), hands_.end(), [](const HandAct& a, const HandAct& b) { return a.due < b.due; });
+}
+
+void Session::use_control(int device, const plant::ControlSpec& control, double value) {
+    act(device, control, value);
 }
 
 void Session::hold_control(int device, const plant::ControlSpec& control, const plant::ControlSpec& opposite,
-                           base::Nanoseconds hold) {
-    const base::Nanoseconds when = free_again(device, control);
-    if (when == now_) {
-        plant::use_control(*model_->plant, plant_, device, control, 0.0);
-    } else {
-        hands_.push_back({when, device, &control, nullptr, when});
-    }
-    hands_.push_back({when + hold, device, &opposite, &control, when});
-    std::stable_sort(hands_.begin(), hands_.end(), [](const HandAct& a, const HandAct& b) { return a.due < b.due; });
+                           Nanoseconds hold) {
+    const Nanoseconds when = act(device, control, 0.0);
+    plan({when + hold, device, &opposite, &control, when, 0.0});
 }
 
 void Session::enter_force(int c, controller::Force force) {
@@ -161,9 +167,11 @@ void Session::stop(int c) {
 }
 void Session::start(int c) {
     controller::start(model_of(c), state_of(c));
+    put_outputs();
 }
 void Session::start_warm(int c) {
     controller::start_warm(model_of(c), state_of(c));
+    put_outputs();
 }
 
 controller::ChangeReport Session::change_logic(int c, const std::shared_ptr<const logic::Program>& program) {
@@ -172,13 +180,10 @@ controller::ChangeReport Session::change_logic(int c, const std::shared_ptr<cons
     const auto followed = std::make_shared<const controller::Rebinding>(model.program, program);
     const controller::Rebinding& rebinding = *followed;
     controller::ChangeReport report = controller::change_program(rebinding, state_of(c));
-    controller::rebind_model(rebinding, model, report);
+    controller::rebind_model(rebinding, model, state_of(c), report);
     model.program = program;
     wiring::rebind(rebinding, c, changed->wiring, jumpers_, report);
     model.outputs = wiring::lay_out_outputs(changed->wiring, c, model);
-    state_of(c).next_stimulus = static_cast<std::size_t>(
-        std::find_if(model.stimuli.begin(), model.stimuli.end(), [&](const auto& s) { return s.time > now_; }) -
-        model.stimuli.begin());
     model_ = changed;
     controller::renew_image(model_of(c), state_of(c));
     put_outputs();

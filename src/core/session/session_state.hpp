@@ -97,9 +97,14 @@ class Session {
         const plant::ControlSpec* control = nullptr;
         const plant::ControlSpec* ends = nullptr;  ///< The control that is held until then; null for a press to come.
         base::Nanoseconds begin{};                 ///< Since when it is held.
+        double value = 0.0;                        ///< What the control is set to.
     };
 
     void move_hands();
+    /// Uses a control now, or as soon as it is free; when that is.
+    base::Nanoseconds act(int device, const plant::ControlSpec& control, double value);
+    /// Keeps the order of time.
+    void plan(const HandAct& act);
     /// When a control may be used again: now, or once an earlier hold of it has been let go and that was seen.
     base::Nanoseconds free_again(int device, const plant::ControlSpec& control);
     void scan(int c, logic::ScanWatch* watch);

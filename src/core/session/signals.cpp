@@ -119,6 +119,22 @@ std::string hint_for(const SessionModel& model, std::string_view name) {
 
 }  // namespace
 
+std::vector<std::string> split_names(std::string_view text) {
+    std::vector<std::string> out(1);
+    int brackets = 0;
+    for (const char c : text) {
+        brackets += c == '[' ? 1 : c == ']' ? -1 : 0;
+        const bool blank = c == ' ' || c == '\t' || c == '\r';
+        if (brackets <= 0 && (blank || c == ',')) {
+            out.emplace_back();
+        } else if (!blank) {
+            out.back() += c;
+        }
+    }
+    std::erase(out, "");
+    return out;
+}
+
 Search search(const SessionModel& model, std::string_view name) {
     const std::vector<Meaning> found = meanings(model, name);
     if (found.size() == 1) return {found[0].signal, {}, {}};

@@ -31,6 +31,9 @@ struct Signal {
 /// BOOL, DINT of whole numbers, LREAL of analog ones, STRING.
 logic::Elementary type_of_point(plant::PointType type);
 
+/// The names of a list: commas and blanks divide them, but not within brackets, as in grid[1, 2].
+std::vector<std::string> split_names(std::string_view text);
+
 struct Search {
     std::optional<Signal> signal;
     std::string problem;  ///< Without a signal: "no tag, point or actual is named 'x'", or that it means two things.

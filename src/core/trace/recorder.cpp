@@ -176,11 +176,13 @@ void Recorder::note(std::uint32_t channel, const session::Session& session) {
 }
 
 void Recorder::observe(const session::Session& session) {
+    bool touched = session.scanned();
     for (std::size_t c = 0; c < tagged_.size(); ++c) {
         // Memory changes in scans, and when a person forces, stops or starts.
         const controller::ControllerState& state = session.controller(static_cast<int>(c));
         const std::uint64_t seen = state.scans << 32 | state.touched;
         if (seen == seen_[c] && !session.scanned()) continue;
+        touched = touched || seen != seen_[c];
         seen_[c] = seen;
         if (leaving_[c].changed(controller::leaving(state))) {
             for (const std::uint32_t n : leaving_[c].channels) note(n, session);
@@ -189,7 +191,7 @@ void Recorder::observe(const session::Session& session) {
             for (const std::uint32_t n : tagged_[c].channels) note(n, session);
         }
     }
-    if (session.scanned()) {
+    if (touched) {
         for (const std::uint32_t n : inner_) note(n, session);
     }
     const std::vector<double>& wires = session.plant().wires;

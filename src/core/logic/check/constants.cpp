@@ -28,7 +28,16 @@ std::int64_t wrapped(E type, std::int64_t value) {
     return static_cast<std::int64_t>(kept);
 }
 
+/// A constant keeps its name, so that people are shown what they wrote; what was computed has none.
+void keep_name(Expression& e) {
+    const bool named = e.kind == ExpressionKind::Name || e.kind == ExpressionKind::TypedName ||
+                       e.kind == ExpressionKind::Member || e.kind == ExpressionKind::Literal;
+    if (!named) e.name.clear();
+    if (e.kind == ExpressionKind::Convert) e.name = e.operands[0]->name;
+}
+
 void set_real(Expression& e, double value) {
+    keep_name(e);
     e.kind = ExpressionKind::Literal;
     e.operands.clear();
     e.real = e.type.is(E::Real) ? static_cast<double>(static_cast<float>(value)) : value;
@@ -135,6 +144,7 @@ bool fold_binary(Expression& e) {
 void set_literal(Expression& e, std::int64_t value) {
     const E type = e.type.elementary;
     const std::int64_t kept = wrapped(type, value);
+    keep_name(e);
     e.kind = ExpressionKind::Literal;
     e.operands.clear();
     e.arguments.clear();

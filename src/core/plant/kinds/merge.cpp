@@ -63,20 +63,7 @@ struct Merge {
     }
 
     static void draw(Drawing& d) {
-        d.box(d.area(), {Tone::Mist}, {});
-        const Pose p = d.pose();
-        const DeviceModel& v = *d.device;
-        double from_m = 0.0;
-        for (int s = v.surface; s < v.surface + v.surface_count; ++s) {
-            const double length_m = base::at(d.model.surfaces, s).length_m;
-            const bool runs = base::at(d.state.surfaces, s).speed_m_s != 0.0;
-            d.box(p.box(from_m, from_m + length_m, v.width_m / 2, v.width_m / 2), {Tone::Mist},
-                  {Tone::Ink, runs ? 2.0 : 1.0});
-            for (double along = from_m + 0.06; along < from_m + length_m; along += 0.12)
-                d.line(p.at(along, v.width_m * 0.42), p.at(along, -v.width_m * 0.42),
-                       {runs ? Tone::Runs : Tone::Faint, 1.5});
-            from_m += length_m;
-        }
+        d.rollers();
         d.surface_label(fmt::format("{}  {:.2f} m/s", d.name(), d.actual("speed")));
     }
 };
