@@ -252,6 +252,19 @@ TEST_CASE("stopped: an output with a reversed scaling goes to 0 at the terminal,
     CHECK(plant::read(*reversed->plant, t.plant(), point) == 25);
 }
 
+TEST_CASE("stopped: of a number that leaves in part the other bits stay, those beyond the last joined one too") {
+    const char* logic = "VAR_GLOBAL status : LWORD; END_VAR PROGRAM m status := 16#7766_5544_3322_11FF; END_PROGRAM";
+    for (const bool stopped : {false, true}) {
+        const auto model = test::make_model(logic, plant_text(), {{"status.%X3", "a.run", ""}});
+        session::Session s(model);
+        for (int i = 0; i < 4; ++i) s.step();
+        if (stopped) s.stop(0);
+        const auto status = session::find_signal(*model, "status");
+        REQUIRE((status && status->leaves));
+        CHECK(session::value(s, *status).bits == (stopped ? 0x7766'5544'3322'11F7U : 0x7766'5544'3322'11FFU));
+    }
+}
+
 TEST_CASE("a run-time fault stops the controller with its place, outputs safe, the plant goes on") {
     const auto faulty = test::make_model(
         "VAR_GLOBAL run AT %QX0.0 : BOOL; n : INT; q : INT; END_VAR\nPROGRAM p\nrun := TRUE;\nn := n + 1;\nq := 5 / (3 "

@@ -5,5 +5,6 @@
 #include "core/base/check.hpp"
 #include "core/base/diagnostics.hpp"
 #include "core/base/quantity.hpp"
+#include "core/base/rare.hpp"
 #include "core/base/source.hpp"
 #include "core/base/time.hpp"

@@ -100,7 +100,7 @@ ChangeReport change_program(const Rebinding& rebinding, ControllerState& state) 
         const auto found = old.find(base::fold(s.path));
         if (found != old.end() && found->second == &s) report.dropped.push_back(s.path);
     }
-    std::vector<Force> forces;
+    base::Rare<Force> forces;
     for (Force& f : state.forces) {
         if (const auto now = rebinding.spot(f.spot)) {
             f.spot = *now;
@@ -110,7 +110,7 @@ ChangeReport change_program(const Rebinding& rebinding, ControllerState& state) 
         }
     }
     state.forces = std::move(forces);
-    std::vector<Stimulus> writes;
+    base::Rare<Stimulus> writes;
     for (Stimulus& w : state.writes) {
         if (const auto now = rebinding.spot(w.spot)) {
             writes.push_back({w.time, *now, std::move(w.value)});

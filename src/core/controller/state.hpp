@@ -69,9 +69,9 @@ struct LogicFault {
 
 struct ControllerState {
     std::vector<std::byte> memory;
-    std::vector<std::byte> image;  ///< What leaves, where it is not what memory holds; else empty. See leaving().
-    std::vector<Force> forces;
-    std::vector<Stimulus> writes;  ///< Values that a person writes once, before the next scan.
+    base::Rare<std::byte> image;  ///< What leaves, where it is not what memory holds; else empty. See leaving().
+    base::Rare<Force> forces;
+    base::Rare<Stimulus> writes;  ///< Values that a person writes once, before the next scan.
     bool forces_on = true;
     bool running = true;
     bool outputs_on =

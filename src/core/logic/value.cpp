@@ -32,6 +32,19 @@ std::uint64_t bits_of(T value) {
     return bits;
 }
 
+/// Of a size known to the compiler: one instruction.
+template <class T>
+std::uint64_t load_bits(const std::byte* at) {
+    T bits;
+    std::memcpy(&bits, at, sizeof bits);
+    return bits;
+}
+template <class T>
+void store_bits(std::byte* at, std::uint64_t bits) {
+    const auto cut = static_cast<T>(bits);
+    std::memcpy(at, &cut, sizeof cut);
+}
+
 /// The nearest T; a NaN becomes 0.
 template <class T>
 std::uint64_t nearest(double number) {
@@ -71,9 +84,14 @@ std::string moment_text(std::int64_t ns, E type) {
 std::uint64_t read_bits(const std::byte* memory, E type, std::uint32_t offset, int bit) {
     if (!is_scalar(type)) return 0;
     if (bit >= 0) return (std::to_integer<unsigned>(memory[offset]) >> bit) & 1U;
-    std::uint64_t bits = 0;
-    std::memcpy(&bits, memory + offset, static_cast<std::size_t>(type_size(type)));
-    return type == E::Bool ? (bits != 0 ? 1U : 0U) : bits;
+    const std::byte* at = memory + offset;
+    if (type == E::Bool) return *at != std::byte{0} ? 1U : 0U;
+    switch (type_size(type)) {
+        case 1: return load_bits<std::uint8_t>(at);
+        case 2: return load_bits<std::uint16_t>(at);
+        case 4: return load_bits<std::uint32_t>(at);
+        default: return load_bits<std::uint64_t>(at);
+    }
 }
 
 Value read_value(const std::byte* memory, E type, std::uint32_t offset, int bit) {
@@ -84,8 +102,12 @@ Value read_value(const std::byte* memory, E type, std::uint32_t offset, int bit)
 void write_bits(std::byte* memory, E type, std::uint32_t offset, int bit, std::uint64_t bits) {
     std::byte* at = memory + offset;
     if (bit < 0) {
-        std::memcpy(at, &bits, static_cast<std::size_t>(type_size(type)));
-        return;
+        switch (type_size(type)) {
+            case 1: return store_bits<std::uint8_t>(at, bits);
+            case 2: return store_bits<std::uint16_t>(at, bits);
+            case 4: return store_bits<std::uint32_t>(at, bits);
+            default: return store_bits<std::uint64_t>(at, bits);
+        }
     }
     const auto mask = static_cast<std::byte>(1U << static_cast<unsigned>(bit));
     *at = bits != 0 ? (*at | mask) : (*at & ~mask);
@@ -150,6 +172,7 @@ double read_number(const std::byte* memory, E type, std::uint32_t offset, int bi
     const std::byte* at = memory + offset;
     if (!is_scalar(type)) return 0.0;
     if (bit >= 0) return static_cast<double>((std::to_integer<int>(*at) >> bit) & 1);
+    if (type == E::Bool) return *at != std::byte{0} ? 1.0 : 0.0;
     switch (representation(type)) {
 #define VYARD_CASE(name, cpp) \
     case Representation::name: return load<cpp>(at);
@@ -161,12 +184,12 @@ double read_number(const std::byte* memory, E type, std::uint32_t offset, int bi
 
 void write_number(std::byte* memory, E type, std::uint32_t offset, int bit, double value) {
     std::byte* at = memory + offset;
-    if (!is_scalar(type)) return;
     if (bit >= 0) return write_bits(memory, type, offset, bit, value != 0.0 ? 1 : 0);
     if (type == E::Bool) {
         *at = value != 0.0 ? std::byte{1} : std::byte{0};
         return;
     }
+    if (!is_scalar(type)) return;
     switch (representation(type)) {
 #define VYARD_CASE(name, cpp) \
     case Representation::name: return store<cpp>(at, value);

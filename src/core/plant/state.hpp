@@ -94,8 +94,8 @@ struct PlantState {
     std::vector<double> drive_ratio;  ///< At DeviceModel::drive: share of full speed a motor turns at.
     std::vector<Liquid> liquids;      ///< At DeviceModel::liquid: of a tank, or a hopper (only its volume counts).
     std::vector<double> pressure_pa;  ///< At DeviceModel::air: of an air supply.
-    std::vector<FaultedPoint> faulted_points;
-    std::vector<DeviceFault> device_faults;  ///< Those that come and go.
+    base::Rare<FaultedPoint> faulted_points;
+    base::Rare<DeviceFault> device_faults;  ///< Those that come and go.
     Random random;
     std::uint32_t next_item = 1;
     std::uint32_t step_number = 1;

@@ -190,14 +190,10 @@ Run::Progress Run::wait_for(const Order& o, const session::Session& session) {
     }
     if (waiting_->true_since) waiting_->longest = std::max(waiting_->longest, session.now() - *waiting_->true_since);
     waiting_->true_since.reset();
+    if (o.within) return waited < *o.within ? Progress::Waiting : did_not_come(o, waited, session);
     const std::string missing = not_holding(o.condition, session);
-    if (!o.within && !o.hold) return fail(wanted(o), fmt::format("{} is FALSE", missing));
-    if (!o.within)
-        return fail(wanted(o), waited.count() == 0
-                                   ? fmt::format("{} is FALSE", missing)
-                                   : fmt::format("{} became FALSE after {}", missing, time_text(waited)));
-    if (waited < *o.within) return Progress::Waiting;
-    return did_not_come(o, waited, session);
+    return fail(wanted(o), waited.count() == 0 ? fmt::format("{} is FALSE", missing)
+                                               : fmt::format("{} became FALSE after {}", missing, time_text(waited)));
 }
 
 Run::Progress Run::did_not_come(const Order& o, Nanoseconds waited, const session::Session& session) {
@@ -224,32 +220,31 @@ Run::Progress Run::measure(const Order& o, const session::Session& session, Step
     // Both are computed in every scan, because rises() and falls() in them must see every scan.
     const Answer from = evaluator_.evaluate(o.condition, session);
     const Answer to = evaluator_.evaluate(o.until, session);
-    const std::string span =
-        fmt::format("from {} to {}", evaluator_.model(o.condition).text, evaluator_.model(o.until).text);
-    const std::string expected = fmt::format("{} {}{}", o.name.empty() ? "a time" : o.name, span,
-                                             limits_text(o.within.value_or(Nanoseconds{}), o.not_before));
+    const auto text = [&](int condition) { return evaluator_.model(condition).text; };
+    const auto span = [&] { return fmt::format("from {} to {}", text(o.condition), text(o.until)); };
+    const auto failed = [&](std::string found) {
+        const std::string limits = limits_text(o.within.value_or(Nanoseconds{}), o.not_before);
+        return fail(fmt::format("{} {}{}", o.name.empty() ? "a time" : o.name, span(), limits), std::move(found));
+    };
     if (from.unknown() || to.unknown())
-        return fail(expected, fmt::format("it cannot be judged: {}", from.unknown() ? from.why : to.why));
+        return failed(fmt::format("it cannot be judged: {}", from.unknown() ? from.why : to.why));
     if (!waiting_->measuring) {
         if (from.yes()) {
             waiting_->measuring = true;
             waiting_->true_since = session.now();
         } else if (session.now() - waiting_->begin >= kDefaultPatience) {
-            return fail(expected, fmt::format("{} did not come in {}", evaluator_.model(o.condition).text,
-                                              time_text(kDefaultPatience)));
+            return failed(fmt::format("{} did not come in {}", text(o.condition), time_text(kDefaultPatience)));
         }
         return Progress::Waiting;
     }
     const Nanoseconds took = session.now() - *waiting_->true_since;
     if (to.yes()) {
-        verdict.notes.push_back(fmt::format("measured {}: {}", o.name.empty() ? span : o.name, time_text(took)));
-        if (took < o.not_before) return fail(expected, fmt::format("it took {}, too short", time_text(took)));
-        return o.within && took > *o.within ? fail(expected, fmt::format("it took {}", time_text(took)))
-                                            : Progress::Done;
+        verdict.notes.push_back(fmt::format("measured {}: {}", o.name.empty() ? span() : o.name, time_text(took)));
+        if (took < o.not_before) return failed(fmt::format("it took {}, too short", time_text(took)));
+        return o.within && took > *o.within ? failed(fmt::format("it took {}", time_text(took))) : Progress::Done;
     }
-    const Nanoseconds limit = o.within.value_or(kDefaultPatience);
-    if (took < limit) return Progress::Waiting;
-    return fail(expected, fmt::format("{} did not come in {}", evaluator_.model(o.until).text, time_text(took)));
+    if (took < o.within.value_or(kDefaultPatience)) return Progress::Waiting;
+    return failed(fmt::format("{} did not come in {}", text(o.until), time_text(took)));
 }
 
 Run::Progress Run::expect_stopped(const Order& o, const session::Session& session) {

@@ -118,8 +118,8 @@ class Session {
     std::vector<controller::ControllerState> controllers_;
     wiring::RackState rack_;
     std::vector<wiring::JumperState> jumpers_;
-    std::vector<HandAct> hands_;
-    std::vector<wiring::NotFinite> odd_;
+    base::Rare<HandAct> hands_;
+    base::Rare<wiring::NotFinite> odd_;
     base::Nanoseconds now_{};
     bool scanned_ = false;
 };

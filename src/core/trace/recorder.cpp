@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cstring>
+#include <span>
 
 namespace vyard::trace {
 
@@ -112,10 +113,34 @@ std::vector<Channel> usual_channels(const session::SessionModel& model, const st
     return out;
 }
 
-bool Recorder::Block::changed(const std::byte* now) {
-    if (last.empty() || std::memcmp(now, last.data(), last.size()) == 0) return false;
-    std::copy_n(now, last.size(), last.begin());
-    return true;
+namespace {
+
+constexpr std::size_t kWord = 8;
+
+const std::byte* bytes_of(const std::vector<double>& wires) {
+    return std::as_bytes(std::span(wires)).data();
+}
+
+}  // namespace
+
+Recorder::Block::Block(const std::byte* now, std::size_t size)
+    : last_(now, now + size), channels_((size + kWord - 1) / kWord) {}
+
+void Recorder::Block::add(std::uint32_t channel, std::size_t offset, std::size_t size) {
+    VYARD_CHECK(offset + size <= last_.size());
+    for (std::size_t word = offset / kWord; word * kWord < offset + size; ++word) channels_[word].push_back(channel);
+}
+
+template <class Each>
+void Recorder::Block::look(const std::byte* now, const Each& each) {
+    if (last_.empty() || std::memcmp(now, last_.data(), last_.size()) == 0) return;
+    for (std::size_t word = 0; word < channels_.size(); ++word) {
+        const std::size_t at = word * kWord;
+        const std::size_t size = std::min(kWord, last_.size() - at);
+        if (std::memcmp(now + at, last_.data() + at, size) == 0) continue;
+        std::copy_n(now + at, size, last_.begin() + static_cast<std::ptrdiff_t>(at));
+        for (const std::uint32_t n : channels_[word]) each(n);
+    }
 }
 
 Recorder::Recorder(const session::Session& session, std::vector<Channel> channels, std::vector<Sink*> sinks)
@@ -133,33 +158,42 @@ Recorder::Recorder(const session::Session& session, std::vector<Channel> channel
 
 void Recorder::sort_channels(const session::Session& session) {
     const session::SessionModel& model = session.model();
-    last_wires_ = session.plant().wires;
     seen_.assign(model.controllers.size(), ~std::uint64_t{0});
     tagged_.clear();
     leaving_.clear();
-    points_.clear();
+    wires_.clear();
     actuals_.clear();
     inner_.clear();
+    const std::vector<double>& wires = session.plant().wires;
+    wires_.emplace_back(bytes_of(wires), wires.size() * sizeof(double));
     for (std::size_t c = 0; c < model.controllers.size(); ++c) {
         const controller::ControllerState& state = session.controller(static_cast<int>(c));
-        const auto tags = static_cast<std::ptrdiff_t>(model.controllers[c].program->tags_end);
-        const std::byte* leaving = controller::leaving(state);
-        tagged_.push_back({{state.memory.begin(), state.memory.begin() + tags}, {}});
-        leaving_.push_back({{leaving, leaving + model.controllers[c].outputs.mask.size()}, {}});
+        tagged_.emplace_back(state.memory.data(), model.controllers[c].program->tags_end);
+        leaving_.emplace_back(controller::leaving(state), model.controllers[c].outputs.mask.size());
     }
     for (std::uint32_t n = 0; n < channels_.size(); ++n) {
-        const session::Signal& signal = channels_[n].signal;
-        if (gone_[n]) continue;
-        if (signal.of_plant()) {
-            (signal.reading.source == plant::Reading::Source::Point ? points_ : actuals_).push_back(n);
-        } else if (signal.leaves) {
-            base::at(leaving_, signal.controller).channels.push_back(n);
-        } else {
-            const logic::Program& program = *base::at(model.controllers, signal.controller).program;
-            const bool tag = signal.spot.offset < program.tags_end;
-            (tag ? base::at(tagged_, signal.controller).channels : inner_).push_back(n);
-        }
+        if (!gone_[n]) sort_channel(n, model);
     }
+}
+
+void Recorder::sort_channel(std::uint32_t channel, const session::SessionModel& model) {
+    const session::Signal& signal = channels_[channel].signal;
+    if (signal.of_plant()) {
+        if (signal.reading.source == plant::Reading::Source::Point) {
+            wires_[0].add(channel, static_cast<std::size_t>(signal.reading.index) * sizeof(double), sizeof(double));
+        } else {
+            actuals_.push_back(channel);
+        }
+        return;
+    }
+    const logic::Program& program = *base::at(model.controllers, signal.controller).program;
+    const std::uint32_t offset = signal.spot.offset;
+    if (!signal.leaves && offset >= program.tags_end) {
+        inner_.push_back(channel);
+        return;
+    }
+    base::at(signal.leaves ? leaving_ : tagged_, signal.controller)
+        .add(channel, offset, controller::size_of(program, signal.spot));
 }
 
 void Recorder::note(std::uint32_t channel, const session::Session& session) {
@@ -176,6 +210,7 @@ void Recorder::note(std::uint32_t channel, const session::Session& session) {
 }
 
 void Recorder::observe(const session::Session& session) {
+    const auto each = [&](std::uint32_t channel) { note(channel, session); };
     bool touched = session.scanned();
     for (std::size_t c = 0; c < tagged_.size(); ++c) {
         // Memory changes in scans, and when a person forces, stops or starts.
@@ -184,21 +219,13 @@ void Recorder::observe(const session::Session& session) {
         if (seen == seen_[c] && !session.scanned()) continue;
         touched = touched || seen != seen_[c];
         seen_[c] = seen;
-        if (leaving_[c].changed(controller::leaving(state))) {
-            for (const std::uint32_t n : leaving_[c].channels) note(n, session);
-        }
-        if (tagged_[c].changed(state.memory.data())) {
-            for (const std::uint32_t n : tagged_[c].channels) note(n, session);
-        }
+        leaving_[c].look(controller::leaving(state), each);
+        tagged_[c].look(state.memory.data(), each);
     }
     if (touched) {
         for (const std::uint32_t n : inner_) note(n, session);
     }
-    const std::vector<double>& wires = session.plant().wires;
-    if (!wires.empty() && std::memcmp(wires.data(), last_wires_.data(), wires.size() * sizeof(double)) != 0) {
-        last_wires_ = wires;
-        for (const std::uint32_t n : points_) note(n, session);
-    }
+    wires_[0].look(bytes_of(session.plant().wires), each);
     for (const std::uint32_t n : actuals_) note(n, session);
 }
 

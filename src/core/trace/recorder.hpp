@@ -78,9 +78,9 @@ std::vector<Channel> usual_channels(const session::SessionModel& model, const st
 /// The channel of a name's signal.
 Channel make_channel(const session::SessionModel& model, std::string name, const session::Signal& signal);
 
-/// Observes after every step. Most steps change little, so whole blocks are compared first: the wires of the plant, and
-/// the parts of each controller's memory, and of what leaves it, that hold its tags. Cost per step: those bytes; the
-/// channels of a block when it changed; actuals and inner variables one by one.
+/// Observes after every step. Most steps change little, so bytes are compared first: the wires of the plant, and the
+/// parts of each controller's memory, and of what leaves it, that hold its tags. Cost per step: those bytes; the
+/// channels of the words that changed; actuals and inner variables one by one.
 class Recorder {
   public:
     /// The sinks outlive the recorder.
@@ -94,13 +94,21 @@ class Recorder {
     void follow(int controller, const controller::Rebinding& rebinding, const session::Session& session);
 
   private:
-    /// A block of memory as it was seen last, and the channels that lie in it.
-    struct Block {
-        std::vector<std::byte> last;
-        std::vector<std::uint32_t> channels;
-        bool changed(const std::byte* now);
+    /// A block of bytes as it was seen last, and the channels that lie in each of its words of 8 bytes.
+    class Block {
+      public:
+        Block(const std::byte* now, std::size_t size);
+        void add(std::uint32_t channel, std::size_t offset, std::size_t size);
+        /// Calls with every channel of a word that changed.
+        template <class Each>
+        void look(const std::byte* now, const Each& each);
+
+      private:
+        std::vector<std::byte> last_;
+        std::vector<std::vector<std::uint32_t>> channels_;
     };
     void sort_channels(const session::Session& session);
+    void sort_channel(std::uint32_t channel, const session::SessionModel& model);
     void note(std::uint32_t channel, const session::Session& session);
 
     std::vector<Channel> channels_;
@@ -110,10 +118,9 @@ class Recorder {
     std::vector<std::string> last_texts_;  ///< Of tags that are texts.
     std::vector<std::uint64_t> seen_;      ///< Per controller: scans and touches.
     std::vector<Block> tagged_, leaving_;  ///< Per controller.
-    std::vector<double> last_wires_;
-    std::vector<std::uint32_t> points_;   ///< Channels that are points.
-    std::vector<std::uint32_t> actuals_;  ///< Channels of the plant that are no points.
-    std::vector<std::uint32_t> inner_;    ///< Variables that are no tags; they change only in scans.
+    std::vector<Block> wires_;             ///< One, with the channels that are points.
+    std::vector<std::uint32_t> actuals_;   ///< Channels of the plant that are no points.
+    std::vector<std::uint32_t> inner_;     ///< Variables that are no tags; they change only in scans.
     std::size_t changes_ = 0;
 };
 

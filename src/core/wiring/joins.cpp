@@ -112,6 +112,16 @@ controller::OutputLayout lay_out_outputs(const Wiring& wiring, int controller, c
         out.add(v.offset, controller::size_of(program, {variable, v.type, v.offset, v.bit}), v.bit);
         logic::write_value(out.safe.data(), value, v.offset, v.bit);
     }
+    // Whatever leaves in part is read whole: the variable, or a number at an address.
+    std::size_t end = out.mask.size() + sizeof(std::uint64_t) - 1;
+    for (std::size_t n = 0; n < program.variables.size(); ++n) {
+        const logic::Variable& v = program.variables[n];
+        const std::uint32_t size = controller::size_of(program, {static_cast<int>(n), v.type, v.offset, v.bit});
+        if (out.leaves(v.offset, size, v.bit)) end = std::max<std::size_t>(end, v.offset + size);
+    }
+    end = out.mask.empty() ? 0 : std::min(end, program.initial_memory.size());
+    out.mask.resize(end);
+    out.safe.resize(end);
     return out;
 }
 

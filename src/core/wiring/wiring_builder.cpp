@@ -77,11 +77,14 @@ class WiringBuilder {
         }
         const PointModel& p = base::at(plant_.points, point);
         if (joined_twice(row, {c, v, bit_of_word}, point, p.direction == PointDirection::Input)) return;
-        Variable variable = base::at(base::at(controllers_, c).program->variables, v);
-        if (bit_of_word >= 0 && !pick_bit(row, bit_of_word, variable)) return;
+        std::optional<Variable> bit;
+        if (bit_of_word >= 0 && !pick_bit(row, bit_of_word, bit.emplace(variable_at(c, v)))) return;
+        const Variable& variable = bit ? *bit : variable_at(c, v);
         ByteOrder order;
-        MapRow scaled = row;
-        scaled.scaling = without_order(row.scaling, order);
+        std::string plain = without_order(row.scaling, order);
+        std::optional<MapRow> without;
+        if (plain != row.scaling) without.emplace(row).scaling = std::move(plain);
+        const MapRow& scaled = without ? *without : row;
         const auto [module, channel] = channel_of(row, c, variable, bit_of_word);
         if (module == kWrongChannel) return;
         const auto scaling = module >= 0 && base::at(wiring.modules, module).analog()
