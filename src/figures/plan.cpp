@@ -196,6 +196,7 @@ class PlanDrawing {
         double y(plant::Vector2 p) const { return plan_.py(p.y_m); }
         std::vector<std::pair<double, double>> on_page(const std::vector<plant::Vector2>& points) const {
             std::vector<std::pair<double, double>> out;
+            out.reserve(points.size());
             for (const plant::Vector2& p : points) out.emplace_back(x(p), y(p));
             return out;
         }

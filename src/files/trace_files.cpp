@@ -66,6 +66,7 @@ std::string declarations(const std::vector<trace::Channel>& channels) {
     std::vector<std::size_t> order(channels.size());
     std::iota(order.begin(), order.end(), std::size_t{0});
     std::vector<std::vector<std::string>> paths;
+    paths.reserve(channels.size());
     for (const trace::Channel& c : channels) paths.push_back(scope_path(c));
     // Names before scopes inside each scope, so that every scope is opened once.
     std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) {

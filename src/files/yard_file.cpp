@@ -339,7 +339,7 @@ std::string find_yard(const std::string& start) {
 
 std::string yard_around(const std::string& file) {
     const std::filesystem::path folder = std::filesystem::path(file).parent_path();
-    const std::string found = find_yard(folder.empty() ? "." : folder.string());
+    std::string found = find_yard(folder.empty() ? "." : folder.string());
     if (found.empty() || std::filesystem::path(found).is_absolute()) return found;
     return (folder / found).lexically_normal().string();
 }

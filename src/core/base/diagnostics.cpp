@@ -85,10 +85,19 @@ std::string Diagnostics::render(const Diagnostic& d) {
     if (d.place.known() && d.place.line > 0) {
         const std::string_view line = d.place.source->line(d.place.line);
         const auto column = static_cast<std::size_t>(std::max(d.place.column, 1));
-        std::string indent;
-        for (std::size_t i = 0; i + 1 < column; ++i) indent += i < line.size() && line[i] == '\t' ? '\t' : ' ';
-        out += fmt::format("    {}\n    {}^{}\n", line, indent,
-                           std::string(static_cast<std::size_t>(std::max(d.place.length, 1) - 1), '~'));
+        // Columns and lengths count bytes; a character of several stands under one mark.
+        const auto begins = [&](std::size_t i) {
+            return i >= line.size() || (static_cast<unsigned char>(line[i]) & 0xC0U) != 0x80U;
+        };
+        std::string indent, marks;
+        for (std::size_t i = 0; i + 1 < column; ++i) {
+            if (begins(i)) indent += i < line.size() && line[i] == '\t' ? '\t' : ' ';
+        }
+        const auto length = static_cast<std::size_t>(std::max(d.place.length, 1));
+        for (std::size_t i = column; i < column - 1 + length; ++i) {
+            if (begins(i)) marks += '~';
+        }
+        out += fmt::format("    {}\n    {}^{}\n", line, indent, marks);
     }
     if (!d.hint.empty()) out += fmt::format("    hint: {}\n", d.hint);
     return out;

@@ -40,6 +40,7 @@ std::vector<SyntaxFile> library_units(const std::vector<base::SourcePtr>& source
         return false;
     };
     std::vector<std::string> texts;
+    texts.reserve(sources.size());
     for (const base::SourcePtr& source : sources) texts.push_back(base::fold(source->text));
     for (const LibraryFile& library : library_files()) {
         const bool named = std::any_of(texts.begin(), texts.end(), [&](const std::string& text) {

@@ -26,9 +26,9 @@ std::string replaced(const std::string& text, int first_line, int last_line, con
             out.append(text, copied, at - copied).append(value);
             copied = at + t.text.size();
         } else if (t.kind == TokenKind::Text) {
-            for (std::size_t found = t.text.find("{"); found != std::string_view::npos;
-                 found = t.text.find("{", found + 1)) {
-                const std::size_t close = t.text.find("}", found);
+            for (std::size_t found = t.text.find('{'); found != std::string_view::npos;
+                 found = t.text.find('{', found + 1)) {
+                const std::size_t close = t.text.find('}', found);
                 if (close == std::string_view::npos || base::fold(t.text.substr(found + 1, close - found - 1)) != name)
                     continue;
                 out.append(text, copied, at + found - copied).append(value);

@@ -88,7 +88,7 @@ std::optional<Display> find_display(std::string_view name) {
 std::string displayed(const Session& session, const TagRow& row, Display display) {
     const logic::Variable& v = *row.tag;
     const Signal signal = signal_of_variable(session.model(), row.controller, row.variable);
-    const std::string plain = value_text(session, signal);
+    std::string plain = value_text(session, signal);
     if (display == Display::Plain || logic::is_text(v.type) || v.type == logic::Elementary::Bool) return plain;
     const std::uint64_t bits = session::bits(session, signal);
     const int width = width_of(v);

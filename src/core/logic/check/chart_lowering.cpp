@@ -5,78 +5,21 @@
 #include <algorithm>
 #include <map>
 
+#include "core/logic/text/tree_makers.hpp"
+
 namespace vyard::logic {
 
 using base::Code;
+using tree::argument;
+using tree::assignment;
+using tree::join;
+using tree::member;
+using tree::name;
+using tree::negation;
+using tree::truth;
+using tree::when;
 
 namespace {
-
-// --- small trees ---
-
-ExpressionPtr name(const std::string& text, Span span) {
-    auto e = std::make_unique<Expression>();
-    e->kind = ExpressionKind::Name;
-    e->name = text;
-    e->span = span;
-    return e;
-}
-
-ExpressionPtr member(const std::string& of, std::string part, Span span) {
-    auto e = std::make_unique<Expression>();
-    e->kind = ExpressionKind::Member;
-    e->name = std::move(part);
-    e->span = span;
-    e->operands.push_back(name(of, span));
-    return e;
-}
-
-ExpressionPtr truth(bool value, Span span) {
-    auto e = std::make_unique<Expression>();
-    e->type.elementary = Elementary::Bool;
-    e->integer = value ? 1 : 0;
-    e->span = span;
-    return e;
-}
-
-ExpressionPtr join(Operator op, ExpressionPtr left, ExpressionPtr right) {
-    if (!left) return right;
-    auto e = std::make_unique<Expression>();
-    e->kind = ExpressionKind::Binary;
-    e->op = op;
-    e->span = right->span;
-    e->operands.push_back(std::move(left));
-    e->operands.push_back(std::move(right));
-    return e;
-}
-
-ExpressionPtr negation(ExpressionPtr operand) {
-    auto e = std::make_unique<Expression>();
-    e->kind = ExpressionKind::Unary;
-    e->op = Operator::Not;
-    e->span = operand->span;
-    e->operands.push_back(std::move(operand));
-    return e;
-}
-
-Statement assignment(ExpressionPtr target, ExpressionPtr value) {
-    Statement s;
-    s.kind = StatementKind::Assign;
-    s.span = target->span;
-    s.target = std::move(target);
-    s.value = std::move(value);
-    return s;
-}
-
-Statement when(ExpressionPtr condition, StatementList body) {
-    Statement s;
-    s.kind = StatementKind::If;
-    s.span = condition->span;
-    Branch branch;
-    branch.condition = std::move(condition);
-    branch.body = std::move(body);
-    s.branches.push_back(std::move(branch));
-    return s;
-}
 
 class ChartLowering {
   public:
@@ -154,13 +97,8 @@ class ChartLowering {
     }
 
     void variable(const std::string& name, const char* type, Span span, ExpressionPtr initial = nullptr) {
-        Declaration d;
-        d.name = name;
-        d.span = span;
-        d.type = std::make_shared<TypeSpec>();
-        d.type->name = type;
-        d.type->span = span;
-        d.access = Access::Public;
+        Declaration d = tree::variable(name, type, span);
+        d.generated = name.find('$') != std::string::npos;
         d.initial = std::move(initial);
         unit_.declarations.push_back(std::move(d));
     }
@@ -203,8 +141,22 @@ class ChartLowering {
         return false;
     }
 
+    /// A drawn condition is worked out while its steps are active, into a variable of the transition's name.
+    void drawn_condition(ChartTransition& t) {
+        if (t.body.empty()) return;
+        Declaration d = tree::variable(t.name, "BOOL", t.span);
+        d.generated = true;
+        unit_.declarations.push_back(std::move(d));
+        out_.push_back(assignment(name(t.name, t.span), truth(false, t.span)));
+        ExpressionPtr active;
+        for (const auto& [step, span] : t.from) active = join(Operator::And, std::move(active), member(step, "X", span));
+        if (active) out_.push_back(when(std::move(active), std::move(t.body)));
+        t.condition = name(t.name, t.span);
+    }
+
     /// All transitions are judged on the steps as they are; of those that leave one step only the first fires.
     void transitions() {
+        for (ChartTransition& t : chart_.transitions) drawn_condition(t);
         std::vector<std::size_t> order(chart_.transitions.size());
         for (std::size_t i = 0; i < order.size(); ++i) order[i] = i;
         std::sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) { return goes_before(a, b); });
@@ -236,34 +188,12 @@ class ChartLowering {
         return out ? std::move(out) : truth(false, unit_.span);
     }
 
-    static Argument argument(const char* input, ExpressionPtr value) {
-        Argument a;
-        a.name = input;
-        a.span = value->span;
-        a.value = std::move(value);
-        return a;
-    }
-
-    static Statement call(const std::string& instance, std::vector<Argument> arguments, Span span) {
-        auto e = std::make_unique<Expression>();
-        e->kind = ExpressionKind::Call;
-        e->span = span;
-        e->name = instance;
-        e->operands.push_back(name(instance, span));
-        e->arguments = std::move(arguments);
-        Statement s;
-        s.kind = StatementKind::Call;
-        s.span = span;
-        s.value = std::move(e);
-        return s;
-    }
-
     void steps() {
         for (const ChartStep& s : chart_.steps) {
             std::vector<Argument> arguments;
             arguments.push_back(argument("ENTER", any_fired(s.name, true)));
             arguments.push_back(argument("LEAVE", any_fired(s.name, false)));
-            out_.push_back(call(s.name, std::move(arguments), s.span));
+            out_.push_back(tree::call(name(s.name, s.span), std::move(arguments), s.span));
         }
     }
 
@@ -282,7 +212,7 @@ class ChartLowering {
             std::vector<Argument> arguments;
             for (auto& [qualifier, value] : inputs)
                 arguments.push_back(argument(qualifier_text(qualifier), std::move(value)));
-            out_.push_back(call(control(action), std::move(arguments), span));
+            out_.push_back(tree::call(name(control(action), span), std::move(arguments), span));
         }
         for (const std::string& action : order_) {
             const StepAction& use = *uses_[action].front().second;

@@ -7,7 +7,9 @@
 #include "core/logic/check/call_graph.hpp"
 #include "core/logic/check/chart_lowering.hpp"
 #include "core/logic/check/declaration_checker.hpp"
+#include "core/logic/check/drawing_lowering.hpp"
 #include "core/logic/check/statement_checker.hpp"
+#include "core/logic/text/tree_makers.hpp"
 
 namespace vyard::logic {
 
@@ -22,38 +24,15 @@ void add_edge_detectors(ProgramUnit& unit) {
     StatementList first;
     for (const Declaration& d : unit.declarations) {
         if (d.edge == Edge::None || unit.kind != UnitKind::FunctionBlock) continue;
-        Declaration detector;
-        detector.name = d.name + "$edge";
-        detector.span = d.span;
-        detector.type = std::make_shared<TypeSpec>();
-        detector.type->name = d.edge == Edge::Rising ? "R_TRIG" : "F_TRIG";
-        detector.type->span = d.span;
-        const auto name = [&](const std::string& text) {
-            auto e = std::make_unique<Expression>();
-            e->kind = ExpressionKind::Name;
-            e->name = text;
-            e->span = d.span;
-            return e;
-        };
-        Statement call;
-        call.kind = StatementKind::Call;
-        call.span = d.span;
-        call.value = std::make_unique<Expression>();
-        call.value->kind = ExpressionKind::Call;
-        call.value->span = d.span;
-        call.value->name = detector.name;
-        call.value->operands.push_back(name(detector.name));
-        Argument clock;
-        clock.name = "CLK";
-        clock.span = d.span;
-        clock.value = name(d.name);
-        Argument out;
-        out.name = "Q";
-        out.span = d.span;
-        out.output = true;
-        out.value = name(d.name);
-        call.value->arguments.push_back(std::move(clock));
-        call.value->arguments.push_back(std::move(out));
+        const char* type = d.edge == Edge::Rising ? "R_TRIG" : "F_TRIG";
+        Declaration detector = tree::variable(d.name + "$edge", type, d.span);
+        detector.access = Access::Protected;
+        detector.generated = true;
+        std::vector<Argument> arguments;
+        arguments.push_back(tree::argument("CLK", tree::name(d.name, d.span)));
+        arguments.push_back(tree::argument("Q", tree::name(d.name, d.span)));
+        arguments.back().output = true;
+        Statement call = tree::call(tree::name(detector.name, d.span), std::move(arguments), d.span);
         first.push_back(std::move(call));
         detectors.push_back(std::move(detector));
     }
@@ -68,7 +47,7 @@ void warn_unused(const Layout& layout, base::Diagnostics& diagnostics) {
     if (!own || (layout.unit != nullptr && layout.unit->source->path.starts_with("library/"))) return;
     for (const Field& f : layout.fields) {
         if (f.declaration == nullptr || f.inherited || f.address || f.incomplete_address ||
-            f.section == Section::Global || f.name.find('$') != std::string::npos || f.type.is(E::None))
+            f.section == Section::Global || f.declaration->generated || f.type.is(E::None))
             continue;
         const bool interface =
             f.section == Section::Input || f.section == Section::Output || f.section == Section::InOut;
@@ -91,6 +70,7 @@ void warn_unused(const Layout& layout, base::Diagnostics& diagnostics) {
 CheckedLogic check_logic(std::vector<SyntaxFile> files, base::Diagnostics& diagnostics) {
     CheckedLogic logic;
     logic.files = std::move(files);
+    lower_drawings(logic.files, diagnostics);
     for (SyntaxFile& file : logic.files) {
         for (ProgramUnit& unit : file.units) {
             lower_chart(unit, diagnostics);

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "core/logic/check/expression_checker.hpp"
 #include "core/logic/library/standard_blocks.hpp"
 
 namespace vyard::logic {
@@ -58,6 +59,7 @@ void DeclarationChecker::run() {
         resolve_entry(number, entry.declaration->span, entry.declaration->source);
     }
     for (std::size_t i = 0; i < logic_.blocks.size(); ++i) add_fields(static_cast<int>(i));
+    for (std::size_t i = 0; i < logic_.blocks.size(); ++i) settle_likes(static_cast<int>(i));
     for (std::size_t i = 0; i < logic_.blocks.size(); ++i) lay_out(static_cast<int>(i));
     lay_out_globals();
     for (const Layout& block : logic_.blocks) check_interfaces(block);
@@ -275,6 +277,24 @@ void DeclarationChecker::add_fields(int number) {
         }
     }
     add_result(number);
+}
+
+/// Generated variables that have the type of an expression. Looking at it leaves no trace: it is checked, and its
+/// mistakes are reported, where it stands.
+void DeclarationChecker::settle_likes(int number) {
+    for (std::size_t f = 0; f < logic_.block(number).fields.size(); ++f) {
+        const Declaration* d = logic_.block(number).fields[f].declaration;
+        if (d == nullptr || !d->like) continue;
+        const ProgramUnit& unit = *logic_.block(number).unit;
+        const std::size_t calls = logic_.calls.size();
+        base::Diagnostics unheard;
+        Checking looking{logic_, checking_.symbols, unheard, checking_.settle};
+        TypeScope scope(looking, number, unit.context, unit.source);
+        ExpressionPtr like = clone(*d->like);
+        const TypeRef type = ExpressionChecker(unit.source, scope, unheard).check_any(like);
+        logic_.calls.resize(calls);
+        if (!type.is(E::Void)) logic_.block(number).fields[f].type = type;
+    }
 }
 
 void DeclarationChecker::add_result(int number) {

@@ -22,6 +22,7 @@ class DeclarationChecker {
     void add_methods(int block);
     void add_fields(int block);
     void add_field(Layout& layout, int unit, Declaration& d, const base::SourcePtr& source, const NameContext& context);
+    void settle_likes(int block);
     void add_result(int block);
     void add_global(Declaration& d, const base::SourcePtr& source);
     void inherit();

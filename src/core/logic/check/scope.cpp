@@ -9,6 +9,15 @@ namespace vyard::logic {
 using base::Code;
 using E = Elementary;
 
+namespace {
+
+E type_of_address(const Address& address) {
+    static constexpr E kTypes[] = {E::Byte, E::Word, E::None, E::Dword, E::None, E::None, E::None, E::Lword};
+    return address.bit >= 0 ? E::Bool : kTypes[address.size - 1];
+}
+
+}  // namespace
+
 const NameContext& Scope::context() const {
     static const NameContext none;
     return none;
@@ -100,6 +109,17 @@ Field* UnitScope::external(const std::string& name, const Field& declared) {
     return field;
 }
 
+std::optional<Found> TypeScope::find(const std::string& name, Span, Use) {
+    if (!name.starts_with('%')) {
+        const TypeRef type = names_.peek(name);
+        return type.is(E::None) ? std::nullopt : std::optional<Found>(Found{{}, type, true, "", nullptr});
+    }
+    std::string why;
+    const auto address = parse_address(name, why);
+    if (!address) return std::nullopt;
+    return Found{{}, {type_of_address(*address), -1}, true, "", nullptr};
+}
+
 std::optional<Found> UnitScope::find_direct(const std::string& name, Span span, Use use) {
     std::string why;
     const auto address = parse_address(name, why);
@@ -107,7 +127,6 @@ std::optional<Found> UnitScope::find_direct(const std::string& name, Span span, 
         checking_.error(source_, span, Code::BadAddress, fmt::format("'{}' is no address", name), why);
         return std::nullopt;
     }
-    static constexpr E kTypes[] = {E::Byte, E::Word, E::None, E::Dword, E::None, E::None, E::None, E::Lword};
     CheckedLogic& logic = checking_.logic;
     std::uint32_t& size = address->area == Area::Input    ? logic.input_bytes
                           : address->area == Area::Output ? logic.output_bytes
@@ -115,7 +134,7 @@ std::optional<Found> UnitScope::find_direct(const std::string& name, Span span, 
     size = std::max(size, address->byte + static_cast<std::uint32_t>(address->size));
     Found out;
     out.binding = {space_of(address->area), address->byte, address->bit, false};
-    out.type.elementary = address->bit >= 0 ? E::Bool : kTypes[address->size - 1];
+    out.type.elementary = type_of_address(*address);
     out.writable = !(use == Use::Write && address->area == Area::Input);
     out.why_not_writable = "it is an input of the controller";
     return out;

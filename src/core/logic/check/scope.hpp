@@ -92,6 +92,26 @@ class UnitScope final : public Scope {
     const base::SourcePtr& source_;
 };
 
+/// The same names for their types alone: nothing is noted of who reads or writes them.
+class TypeScope final : public Scope {
+  public:
+    TypeScope(Checking& checking, int unit, const NameContext& context, const base::SourcePtr& source)
+        : names_(checking, unit, context, source), unit_(unit) {}
+
+    std::optional<Found> find(const std::string& name, Span span, Use use) override;
+    bool knows(const std::string& name) const override { return names_.knows(name); }
+    TypeRef peek(const std::string& name) const override { return names_.peek(name); }
+    CheckedLogic* logic() override { return names_.logic(); }
+    const Symbols* symbols() const override { return names_.symbols(); }
+    const NameContext& context() const override { return names_.context(); }
+    int unit() const override { return unit_; }
+    void settle(Field& field) override { names_.settle(field); }
+
+  private:
+    UnitScope names_;
+    int unit_;
+};
+
 Space space_of(Area area);
 
 }  // namespace vyard::logic

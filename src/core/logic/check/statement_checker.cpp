@@ -36,7 +36,12 @@ void StatementChecker::statement(Statement& s) {
         case StatementKind::Continue:
             if (loops_ == 0) expressions_.error(Code::Syntax, s.span, "EXIT and CONTINUE stand only inside a loop");
             return;
-        case StatementKind::Return: return;
+        case StatementKind::Return:
+        case StatementKind::Label:
+        case StatementKind::Jump: return;
+        case StatementKind::Drawn:
+            for (Branch& b : s.branches) body(b.body);
+            return;
     }
 }
 
@@ -82,6 +87,12 @@ void StatementChecker::assign(Statement& s) {
     const auto found = expressions_.target(s.target);
     if (!found) {
         expressions_.infer(s.value);
+        return;
+    }
+    if (s.coil && !found->type.is(E::Bool) && !found->type.is(E::None)) {
+        expressions_.error(Code::TypeMismatch, s.target->span,
+                           fmt::format("a coil needs a BOOL, '{}' is {}", written_text(*s.target),
+                                       logic_.text_of(found->type)));
         return;
     }
     const bool literal = s.value->kind == ExpressionKind::Literal;

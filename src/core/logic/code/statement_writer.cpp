@@ -43,7 +43,27 @@ void StatementWriter::statement(const Statement& s) {
         case StatementKind::Exit: loops_.back().exits.push_back(jump(s.span)); return;
         case StatementKind::Continue: loops_.back().continues.push_back(jump(s.span)); return;
         case StatementKind::Return: returns_.push_back(jump(s.span)); return;
+        case StatementKind::Drawn: return drawing(s);
+        case StatementKind::Label: labels_.back().places[base::fold(s.name)] = writer_.here(); return;
+        case StatementKind::Jump: return jump_statement(s);
     }
+}
+
+/// A jump back counts as a turn of a loop.
+void StatementWriter::jump_statement(const Statement& s) {
+    const std::string label = base::fold(s.name);
+    const auto behind = labels_.back().places.find(label);
+    if (behind != labels_.back().places.end()) return loop_back(behind->second, s.span);
+    labels_.back().jumps.emplace_back(label, jump(s.span));
+}
+
+/// Jumps lead to labels of the same drawing.
+void StatementWriter::drawing(const Statement& s) {
+    labels_.emplace_back();
+    for (const Branch& b : s.branches) body(b.body);
+    for (const auto& [label, instruction] : labels_.back().jumps)
+        writer_.land(instruction, labels_.back().places.at(label));
+    labels_.pop_back();
 }
 
 void StatementWriter::if_statement(const Statement& s) {

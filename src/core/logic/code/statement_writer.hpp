@@ -16,6 +16,8 @@ class StatementWriter {
   private:
     void body(const StatementList& list);
     void statement(const Statement& s);
+    void drawing(const Statement& s);
+    void jump_statement(const Statement& s);
     void if_statement(const Statement& s);
     void case_statement(const Statement& s);
     bool case_table(const Statement& s, std::uint32_t selector, Elementary type);
@@ -33,11 +35,18 @@ class StatementWriter {
         std::vector<std::uint32_t> continues;
     };
 
+    /// Of one drawing.
+    struct Labels {
+        std::map<std::string, std::uint32_t> places;
+        std::vector<std::pair<std::string, std::uint32_t>> jumps;
+    };
+
     CodeWriter& writer_;
     const CheckedLogic& logic_;
     ExpressionWriter expressions_;
     std::vector<Loop> loops_;
     std::vector<std::uint32_t> returns_;
+    std::vector<Labels> labels_;
 };
 
 }  // namespace vyard::logic

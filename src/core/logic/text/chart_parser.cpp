@@ -125,7 +125,16 @@ void StatementParser::chart_transition(Chart& chart) {
     t.from = step_names();
     expect_word("to");
     t.to = step_names();
-    if (expect(":=")) t.condition = expression();
+    const bool colon = accept(":");
+    if (current().kind == TokenKind::Drawing) {
+        if (t.name.empty())
+            error(Code::Syntax, t.span, "a transition that is drawn needs a name, which a coil or an output of it writes");
+        t.body = statements();
+        expect_word("end_transition");
+        chart.transitions.push_back(std::move(t));
+        return;
+    }
+    if (colon || expect(":=")) t.condition = expression();
     if (!accept(";")) error(Code::Syntax, behind_previous(), "expected ';' behind the condition");
     while (!at_end() && !is_word("end_transition") && !is_statement_end()) ++at_;
     expect_word("end_transition");

@@ -34,9 +34,18 @@ class Lexer {
   public:
     Lexer(const base::SourcePtr& source, base::Diagnostics& diagnostics)
         : source_(source), text_(source->text), diagnostics_(diagnostics) {}
+    /// Of a piece of one line.
+    Lexer(const base::SourcePtr& source, std::size_t offset, std::size_t length, int line, int column,
+          base::Diagnostics& diagnostics)
+        : source_(source),
+          text_(std::string_view(source->text).substr(0, offset + length)),
+          diagnostics_(diagnostics),
+          at_(offset),
+          line_start_(offset + 1 - static_cast<std::size_t>(column)),
+          line_(line) {}
 
     std::vector<Token> run() {
-        if (text_.starts_with("\xEF\xBB\xBF")) at_ = line_start_ = 3;
+        if (at_ == 0 && text_.starts_with("\xEF\xBB\xBF")) at_ = line_start_ = 3;
         std::vector<Token> tokens;
         tokens.reserve(text_.size() / 5 + 1);
         for (;;) {
@@ -121,8 +130,65 @@ class Lexer {
         return symbol(start);
     }
 
+    /// The word at `start`, folded, if nothing else stands on its line; else "".
+    std::string word_alone(std::size_t start) const {
+        const auto blank = [](char c) { return c == ' ' || c == '\t' || c == '\r'; };
+        for (std::size_t i = start; i > 0 && text_[i - 1] != '\n'; --i) {
+            if (!blank(text_[i - 1])) return {};
+        }
+        std::size_t end = start;
+        while (end < text_.size() && is_word(text_[end])) ++end;
+        for (std::size_t i = end; i < text_.size() && text_[i] != '\n'; ++i) {
+            if (!blank(text_[i])) return {};
+        }
+        return base::fold(text_.substr(start, end - start));
+    }
+
+    /// What is drawn from the line below `start` to the line of the word that ends it. A drawing that is never closed
+    /// ends where its program unit does.
+    Token drawing(std::size_t start, const std::string& word) {
+        const Span span = span_from(start);
+        while (at_ < text_.size() && text_[at_] != '\n') ++at_;
+        if (at_ < text_.size()) advance();
+        const std::size_t begin = at_;
+        Token out = Token{TokenKind::Drawing, span, {}, 0, 0.0, Elementary::None, false};
+        while (at_ < text_.size()) {
+            std::size_t first = at_;
+            while (first < text_.size() && (text_[first] == ' ' || text_[first] == '\t')) ++first;
+            const std::string closing = first < text_.size() && is_letter(text_[first]) ? word_alone(first) : "";
+            const bool closed = closing == "end_" + word;
+            if (closed || (closing.starts_with("end_") && find_end_of_unit(closing)) || closing == "ladder" ||
+                closing == "fbd") {
+                out.text = text_.substr(begin, at_ - begin);
+                if (closed) at_ = first + closing.size();
+                if (!closed) never_closed(span, word);
+                return out;
+            }
+            while (at_ < text_.size() && text_[at_] != '\n') ++at_;
+            if (at_ < text_.size()) advance();
+        }
+        never_closed(span, word);
+        out.text = text_.substr(begin);
+        return out;
+    }
+    static bool find_end_of_unit(const std::string& word) {
+        return word == "end_program" || word == "end_function_block" || word == "end_function" ||
+               word == "end_method" || word == "end_action" || word == "end_transition" || word == "end_ladder" ||
+               word == "end_fbd";
+    }
+    void never_closed(Span span, const std::string& word) {
+        const std::string shown = word == "fbd" ? "FBD" : "LADDER";
+        diagnostics_.error(Code::Syntax, place_in(source_, span), fmt::format("this {} is never closed", shown),
+                           fmt::format("close it with END_{} on a line of its own", shown));
+    }
+
     Token word(std::size_t start) {
         while (is_word(peek())) ++at_;
+        const std::size_t size = at_ - start;
+        if (size == 3 || size == 6) {
+            const std::string alone = word_alone(start);
+            if (alone == "ladder" || alone == "fbd") return drawing(start, alone);
+        }
         if (peek() != '#') return token(TokenKind::Identifier, start);
         return typed_literal(start, text_.substr(start, at_ - start));
     }
@@ -452,13 +518,18 @@ class Lexer {
     int line_ = 1;
 };
 
-constexpr const char* kKindNames[] = {"End",  "Identifier", "Integer",       "Real",   "Time",
-                                      "Text", "TypedName",  "DirectAddress", "Symbol", "Bad"};
+constexpr const char* kKindNames[] = {"End",       "Identifier",    "Integer", "Real",    "Time", "Text",
+                                      "TypedName", "DirectAddress", "Symbol",  "Drawing", "Bad"};
 
 }  // namespace
 
 std::vector<Token> tokenize(const base::SourcePtr& source, base::Diagnostics& diagnostics) {
     return Lexer(source, diagnostics).run();
+}
+
+std::vector<Token> tokenize_piece(const base::SourcePtr& source, std::size_t offset, std::size_t length, int line,
+                                  int column, base::Diagnostics& diagnostics) {
+    return Lexer(source, offset, length, line, column, diagnostics).run();
 }
 
 std::string tokens_text(const std::vector<Token>& tokens) {

@@ -103,6 +103,7 @@ class StatementParser : public DeclarationParser {
   private:
     bool at_case_label() const;
     void statement(StatementList& list);
+    void drawing(StatementList& list, Statement s);
     void assignment_or_call(StatementList& list, Statement s);
     void if_statement(StatementList& list, Statement s);
     void case_statement(StatementList& list, Statement s);

@@ -51,6 +51,7 @@ void StatementParser::statement(StatementList& list) {
     if (accept(";")) return;
     Statement s;
     s.span = current().span;
+    if (current().kind == TokenKind::Drawing) return drawing(list, std::move(s));
     if (accept_word("if")) return if_statement(list, std::move(s));
     if (accept_word("case")) return case_statement(list, std::move(s));
     if (accept_word("for")) return for_statement(list, std::move(s));
@@ -66,6 +67,20 @@ void StatementParser::statement(StatementList& list) {
         return;
     }
     assignment_or_call(list, std::move(s));
+}
+
+/// What is drawn is read later, when all that the units declare is known.
+void StatementParser::drawing(StatementList& list, Statement s) {
+    const Token& token = current();
+    s.kind = StatementKind::Drawn;
+    s.drawing = std::make_shared<Drawing>();
+    s.drawing->form = token.span.length == 3 ? DrawnForm::Blocks : DrawnForm::Ladder;
+    s.drawing->span = token.span;
+    s.drawing->text = token.text;
+    s.drawing->offset = token.text.empty() ? 0 : static_cast<std::size_t>(token.text.data() - source_->text.data());
+    skip();
+    accept(";");
+    list.push_back(std::move(s));
 }
 
 void StatementParser::assignment_or_call(StatementList& list, Statement s) {

@@ -31,7 +31,8 @@ class TreePrinter {
         static constexpr const char* kSections[] = {"VAR",      "VAR_INPUT",  "VAR_OUTPUT",  "VAR_IN_OUT",
                                                     "VAR_TEMP", "VAR_GLOBAL", "VAR_EXTERNAL"};
         line(depth, fmt::format("{}{}{} {} : {}{}{}", base::at(kSections, d.section), d.constant ? " CONSTANT" : "",
-                                d.retain ? " RETAIN" : "", d.name, type_text(*d.type),
+                                d.retain ? " RETAIN" : "", d.name,
+                                d.type ? type_text(*d.type) : "like " + expression_text(*d.like),
                                 d.address.empty() ? "" : " AT " + d.address,
                                 d.initial ? " := " + expression_text(*d.initial) : ""));
     }
@@ -76,8 +77,10 @@ class TreePrinter {
 
     void statement(int depth, const Statement& s) {
         static constexpr const char* kNames[] = {"assign", "refer", "attempt", "call", "if",       "case",
-                                                 "for",    "while", "repeat",  "exit", "continue", "return"};
+                                                 "for",    "while", "repeat",  "exit", "continue", "return",
+                                                 "drawn",  "label", "jump"};
         std::string text = base::at(kNames, s.kind);
+        if (!s.name.empty()) text += ' ' + s.name;
         for (const auto* part : {&s.target, &s.value, &s.limit, &s.step}) {
             if (*part) text += ' ' + expression_text(**part);
         }
@@ -130,6 +133,7 @@ ExpressionPtr clone(const Expression& e) {
     out->kind = e.kind;
     out->op = e.op;
     out->negative = e.negative;
+    out->contact = e.contact;
     out->call = e.call;
     out->span = e.span;
     out->name = e.name;

@@ -8,6 +8,7 @@
 #include <string>
 #include <vector>
 
+#include "core/logic/text/drawing.hpp"
 #include "core/logic/text/token.hpp"
 
 namespace vyard::logic {
@@ -109,10 +110,11 @@ struct Expression {
     ExpressionKind kind = ExpressionKind::Literal;
     Operator op = Operator::Or;  ///< Unary, Binary.
     bool negative = false;       ///< Literal. Call of a method: this one, not one that overrides it.
+    bool contact = false;        ///< It stands on a contact, and must be a BOOL.
     CallKind call = CallKind::Unknown;
     Span span;
     std::string name;                     ///< See ExpressionKind.
-    std::string type_prefix;              ///< TypedName: the type.
+    std::string type_prefix;              ///< TypedName: the type. Call that a box draws: what stands in the box.
     std::vector<ExpressionPtr> operands;  ///< See ExpressionKind; Unary: 1, Binary: 2, Convert: 1.
     std::vector<Argument> arguments;      ///< Call, Fields.
     std::uint64_t integer = 0;            ///< Literal: magnitude (times in ns).
@@ -139,7 +141,10 @@ enum class StatementKind : std::uint8_t {
     Repeat,
     Exit,
     Continue,
-    Return
+    Return,
+    Drawn,  ///< A drawing; its statements are in the one branch once it was lowered.
+    Label,  ///< Of a drawing, `name`.
+    Jump,   ///< To a label of the same drawing.
 };
 
 /// One label of a CASE: a value or a range.
@@ -163,6 +168,9 @@ struct Statement {
     ExpressionPtr limit;           ///< For TO.
     ExpressionPtr step;            ///< For BY; null for 1.
     std::vector<Branch> branches;  ///< If, Case; loops have one.
+    bool coil = false;             ///< Assign: a coil does it, so it is a BOOL.
+    std::string name;              ///< Label, Jump.
+    std::shared_ptr<Drawing> drawing;
 };
 
 enum class Section : std::uint8_t { Local, Input, Output, InOut, Temp, Global, External };
@@ -186,6 +194,8 @@ struct Declaration {
     Span address_span;
     ExpressionPtr initial;
     std::string description;  ///< The comment behind it on the same line, if any.
+    bool generated = false;   ///< Nobody wrote it: it comes from a chart, an edge or a drawing.
+    ExpressionPtr like;       ///< Generated, in place of `type`: it has the type of this.
 };
 
 struct EnumValue {
@@ -249,6 +259,7 @@ struct ChartTransition {
     std::int64_t priority = 0;  ///< Lower goes first; 0: by place.
     std::vector<std::pair<std::string, Span>> from, to;
     ExpressionPtr condition;
+    StatementList body;  ///< In place of the condition: a drawing that writes `name`.
 };
 struct ChartAction {
     std::string name;

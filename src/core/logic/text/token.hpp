@@ -32,6 +32,7 @@ enum class TokenKind : std::uint8_t {
     TypedName,      ///< Colour#Red
     DirectAddress,  ///< %IX0.1
     Symbol,         ///< := => <> <= >= ** .. and single characters
+    Drawing,        ///< From LADDER or FBD, alone on a line, to its END_; `text` is what stands between.
     Bad,            ///< Already reported.
 };
 
@@ -48,6 +49,10 @@ struct Token {
 /// Splits a source into tokens, the last of kind End. Comments are passed over. Reports what it cannot read and goes
 /// on. Time and memory linear in the text.
 std::vector<Token> tokenize(const base::SourcePtr& source, base::Diagnostics& diagnostics);
+
+/// The tokens of a piece of one line, `length` bytes from `offset` of the source, which stand at `line` and `column`.
+std::vector<Token> tokenize_piece(const base::SourcePtr& source, std::size_t offset, std::size_t length, int line,
+                                  int column, base::Diagnostics& diagnostics);
 
 /// One line a token: "3:5 Identifier start_pb". For tests and people.
 std::string tokens_text(const std::vector<Token>& tokens);

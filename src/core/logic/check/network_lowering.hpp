@@ -1,0 +1,104 @@
+// One network becomes statements.
+#pragma once
+
+#include <map>
+#include <optional>
+#include <set>
+#include <unordered_map>
+
+#include "core/logic/text/syntax.hpp"
+
+namespace vyard::logic {
+
+/// What the boxes of a drawing may stand for, by folded name.
+struct BoxTypes {
+    std::set<std::string> blocks;
+    std::unordered_map<std::string, const ProgramUnit*> functions;  ///< Those that the files declare.
+};
+
+/// What the networks of one unit share.
+struct LoweringPlace {
+    ProgramUnit& unit;
+    const BoxTypes& types;
+    base::Diagnostics& diagnostics;
+    int variables = 0;  ///< Generated so far.
+};
+
+class NetworkLowering {
+  public:
+    NetworkLowering(LoweringPlace& place, DrawnForm form, const Network& network)
+        : place_(place), form_(form), network_(network), boxes_(network.elements.size()), nets_(network.nets.size()) {}
+
+    StatementList run();
+
+  private:
+    enum class Progress : std::uint8_t { Open, Busy, Done };
+    struct BoxState {
+        Progress progress = Progress::Open;
+        std::string kept;       ///< The variable that holds a function's result.
+        ExpressionPtr enabled;  ///< What its ENO shows; null for TRUE.
+        std::map<int, std::string> outputs;  ///< Variables of VAR_OUTPUTs of a function, by pin.
+    };
+    struct NetState {
+        bool busy = false;
+        std::string kept;
+    };
+
+    const DrawnElement& element(int number) const { return base::at(network_.elements, number); }
+    const DrawnPin& pin(const NetEnd& end) const { return base::at(element(end.element).pins, end.pin); }
+    const DrawnNet& net(int number) const { return base::at(network_.nets, number); }
+
+    void error(Span span, base::Code code, std::string message, std::string hint = {});
+    ExpressionPtr parse(const DrawnText& text);
+    /// Something that can be written.
+    ExpressionPtr parse_place(const DrawnText& text, const char* what);
+    std::string variable(const char* what, const std::string& type, Span span, ExpressionPtr like = nullptr);
+    ExpressionPtr edge(ExpressionPtr clock, bool rising, Span span);
+    void assign(ExpressionPtr target, ExpressionPtr value, bool coil = false);
+    void note_written();
+    bool written(const Expression& e) const;
+    bool stable(const Expression& e) const;
+
+    int uses(int net) const;
+    ExpressionPtr net_value(int net, Span span);
+    ExpressionPtr compute_net(const DrawnNet& net, Span span);
+    ExpressionPtr source_value(const NetEnd& from, Span span);
+    ExpressionPtr contact(const DrawnElement& e);
+    std::optional<int> line_named(const DrawnElement& enter);
+
+    void take(int number);
+    void coil(const DrawnElement& e);
+    void jump(const DrawnElement& e);
+    void target(int number);
+
+    // --- boxes ---
+    bool is_block(const DrawnElement& e) const { return !e.name.empty(); }
+    bool has_result(const DrawnPin& p, const DrawnElement& e) const;
+    bool inlined(int number) const;
+    const DrawnPin* enable_pin(const DrawnElement& e) const;
+    void check_box(const DrawnElement& e);
+    std::vector<Argument> inputs(int number);
+    ExpressionPtr input(const DrawnPin& p, Span span);
+    ExpressionPtr function_call(int number, std::vector<Argument> arguments);
+    void emit_box(int number);
+    void emit_block(int number);
+    void emit_function(int number);
+    void write_targets(int number, int pin_number, StatementList& to);
+    ExpressionPtr output_value(const NetEnd& from, Span span);
+    bool looks_back(int number) const;
+    ExpressionPtr last_value(const NetEnd& from, Span span);
+    ExpressionPtr loop_type(int number);
+
+    LoweringPlace& place_;
+    DrawnForm form_;
+    const Network& network_;
+    std::vector<BoxState> boxes_;
+    std::vector<NetState> nets_;
+    std::set<int> taken_;  ///< Targets already written.
+    std::set<std::string> written_;
+    std::vector<int> emitting_;
+    StatementList out_, jumps_;
+    bool loop_reported_ = false;
+};
+
+}  // namespace vyard::logic
