@@ -62,16 +62,19 @@ bool NetworkLowering::inlined(int number) const {
     return outputs == 1;
 }
 
-void NetworkLowering::check_box(const DrawnElement& e) {
+bool NetworkLowering::check_box(const DrawnElement& e) {
     const std::string folded = base::fold(e.type.text);
-    if (!is_block(e) && place_.types.blocks.contains(folded))
+    if (!is_block(e) && place_.types.blocks.contains(folded)) {
         error(e.type.span, Code::WrongCall, fmt::format("this box of {} has no instance", e.type.text),
               "the name of a variable of that type stands on the row above the box");
+        return false;
+    }
     const bool function = place_.types.functions.contains(folded) || find_function(function_name(e.type.text)) != nullptr ||
                           find_conversion(e.type.text).has_value();
-    if (is_block(e) && function && !place_.types.blocks.contains(folded))
-        error(e.name.span, Code::WrongCall, fmt::format("{} is a function and has no instance", e.type.text),
-              "leave out the name above the box");
+    if (!is_block(e) || !function || place_.types.blocks.contains(folded)) return true;
+    error(e.name.span, Code::WrongCall, fmt::format("{} is a function and has no instance", e.type.text),
+          "leave out the name above the box");
+    return false;
 }
 
 ExpressionPtr NetworkLowering::input(const DrawnPin& p, Span span) {
@@ -276,6 +279,7 @@ ExpressionPtr NetworkLowering::last_value(const NetEnd& from, Span span) {
     const DrawnElement& e = element(from.element);
     const DrawnPin& p = pin(from);
     BoxState& state = base::at(boxes_, from.element);
+    if (state.bad) return tree::name(state.kept, span);
     if (named(p, "eno")) return state.enabled ? clone(*state.enabled) : tree::truth(true, span);
     if (is_block(e)) {
         if (p.name.empty()) {
@@ -296,7 +300,7 @@ ExpressionPtr NetworkLowering::last_value(const NetEnd& from, Span span) {
         if (!like)
             error(e.span, Code::TypeMismatch, fmt::format("the type of what {} gives into this loop is not known", e.type.text),
                   "take the loop through a variable");
-        state.kept = variable("result", "BOOL", e.type.span, std::move(like));
+        state.kept = variable("result", "", e.type.span, std::move(like));
     }
     return tree::name(state.kept, span);
 }

@@ -39,7 +39,11 @@ void NetworkLowering::error(Span span, Code code, std::string message, std::stri
 StatementList NetworkLowering::run() {
     note_written();
     for (int i = 0; i < static_cast<int>(network_.elements.size()); ++i) {
-        if (element(i).kind == ElementKind::Box) check_box(element(i));
+        BoxState& state = base::at(boxes_, i);
+        if (element(i).kind != ElementKind::Box || check_box(element(i))) continue;
+        state.bad = true;
+        state.progress = Progress::Done;
+        state.kept = variable("result", "", element(i).span);
     }
     std::vector<int> order;
     for (int i = 0; i < static_cast<int>(network_.elements.size()); ++i) order.push_back(i);
@@ -83,10 +87,8 @@ std::string NetworkLowering::variable(const char* what, const std::string& type,
     Declaration d = tree::variable(fmt::format("{}${}{}", place_.unit.name, what, ++place_.variables), type, span);
     d.generated = true;
     d.access = Access::Protected;
-    if (like) {
-        d.like = std::move(like);
-        d.type = nullptr;
-    }
+    d.like = std::move(like);
+    if (type.empty()) d.type = nullptr;
     std::string name = d.name;
     place_.unit.declarations.push_back(std::move(d));
     return name;
@@ -189,7 +191,9 @@ ExpressionPtr NetworkLowering::net_value(int number, Span span) {
     state.busy = false;
     const bool output = n.from.size() == 1 && element(n.from[0].element).kind == ElementKind::Box &&
                         is_block(element(n.from[0].element)) && value->kind == ExpressionKind::Member;
-    if (uses(number) < 2 || output || stable(*value)) return value;
+    // An edge is looked for once, so what comes of it is kept.
+    const bool pulse = value->kind == ExpressionKind::Member && base_name(*value).find("$edge") != std::string::npos;
+    if (uses(number) < 2 || output || (stable(*value) && !pulse)) return value;
     const bool flow = n.from.size() > 1 || std::any_of(n.from.begin(), n.from.end(), [&](const NetEnd& e) {
                           return element(e.element).kind == ElementKind::Contact ||
                                  element(e.element).kind == ElementKind::Coil;

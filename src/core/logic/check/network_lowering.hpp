@@ -35,6 +35,7 @@ class NetworkLowering {
     enum class Progress : std::uint8_t { Open, Busy, Done };
     struct BoxState {
         Progress progress = Progress::Open;
+        bool bad = false;       ///< Reported: it is not called, and what it gives has no type.
         std::string kept;       ///< The variable that holds a function's result.
         ExpressionPtr enabled;  ///< What its ENO shows; null for TRUE.
         std::map<int, std::string> outputs;  ///< Variables of VAR_OUTPUTs of a function, by pin.
@@ -76,7 +77,7 @@ class NetworkLowering {
     bool has_result(const DrawnPin& p, const DrawnElement& e) const;
     bool inlined(int number) const;
     const DrawnPin* enable_pin(const DrawnElement& e) const;
-    void check_box(const DrawnElement& e);
+    bool check_box(const DrawnElement& e);
     std::vector<Argument> inputs(int number);
     ExpressionPtr input(const DrawnPin& p, Span span);
     ExpressionPtr function_call(int number, std::vector<Argument> arguments);

@@ -93,6 +93,7 @@ void StatementChecker::assign(Statement& s) {
         expressions_.error(Code::TypeMismatch, s.target->span,
                            fmt::format("a coil needs a BOOL, '{}' is {}", written_text(*s.target),
                                        logic_.text_of(found->type)));
+        expressions_.infer(s.value);
         return;
     }
     const bool literal = s.value->kind == ExpressionKind::Literal;

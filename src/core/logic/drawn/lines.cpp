@@ -84,7 +84,7 @@ bool Lines::pin_side(int row, int column, int beside) const {
     const int number = shapes_.owner(row, column);
     if (number < 0) return false;
     const DrawnElement& e = shapes_.elements[static_cast<std::size_t>(number)];
-    if (e.kind != ElementKind::Box) return true;
+    if (e.kind != ElementKind::Box || e.height == 0) return true;
     const bool within = row > e.row && row < e.row + e.height - 1;
     return within && (beside < e.column || beside >= e.column + e.width);
 }

@@ -34,18 +34,21 @@ class NetworkReader {
                   "a rung starts with '|' or '+' at its left");
             return false;
         }
+        for (const auto& [row, column] : shapes_.crooked)
+            error(grid_.span(row, column), "the side of this box is not straight",
+                  "its corners stand above one another, with '|' between them");
         elements_ = std::move(shapes_.elements);
         line_ends();
         for (DrawnElement& e : elements_) {
             if (e.kind == ElementKind::Contact || e.kind == ElementKind::Coil) symbol(e);
         }
         for (DrawnElement& e : elements_) {
-            if (e.kind == ElementKind::Box) box(e);
+            if (e.kind == ElementKind::Box && e.height > 0) box(e);
         }
         for (const auto& [row, column] : lines_.broken)
             error(grid_.span(row, column), "this line ends nowhere", "'+' joins lines, '|' and '-' that meet do not");
         for (const Word& word : shapes_.words) {
-            if (!word.claimed)
+            if (!word.claimed && shapes_.crooked.empty())
                 error(text(word).span, fmt::format("'{}' belongs to nothing", text(word).text),
                       "a name stands on the row above its symbol, a value at the end of a line");
         }
@@ -313,6 +316,11 @@ class NetworkReader {
         pin.column = place.column;
         if (name) {
             pin.name = text(*name);
+            // An edge may be marked within the side too.
+            if (!output && (pin.name.text.front() == '>' || pin.name.text.front() == '<')) {
+                pin.edge = pin.name.text.front() == '>' ? PinEdge::Rising : PinEdge::Falling;
+                cut(pin.name, 1, 0);
+            }
         } else {
             pin.name.span = grid_.span(row, output ? e.column + e.width - 1 : e.column);
         }
@@ -432,7 +440,7 @@ class NetworkReader {
             check_direction(n, net);
         }
         for (const DrawnElement& e : n.elements) {
-            if (e.kind != ElementKind::Coil || right_rail_ < 0 || e.pins.size() < 2) continue;
+            if (e.kind != ElementKind::Coil || right_rail_ < 0 || e.pins.size() < 2 || bad_) continue;
             if (!reaches_rail(n, e, 0))
                 error(e.span, fmt::format("the coil '{}' does not reach the right rail", e.name.text));
         }

@@ -5,6 +5,15 @@
 
 namespace vyard::logic {
 
+namespace {
+
+/// Whether a cell can be that corner of a box: '+' can be each.
+bool corner(const Cell& cell, int links) {
+    return cell.joint() && (!cell.drawn || cell.links == links);
+}
+
+}  // namespace
+
 Shapes::Shapes(const Grid& grid, Rows rows, DrawnForm form)
     : grid_(grid), rows_(rows), form_(form), width_(grid.width() + 1) {
     taken_.resize(static_cast<std::size_t>((rows.last - rows.first) * width_));
@@ -44,8 +53,7 @@ int Shapes::lower_edge(int top, int left, int right, int& order) const {
     for (int r = top + 1; r < rows_.last; ++r) {
         const Cell& a = grid_.at(r, left);
         const Cell& b = grid_.at(r, right);
-        if (a.joint() && b.joint() && (a.links & kUp) != 0 && (b.links & kUp) != 0 && (a.links & kRight) != 0 &&
-            (b.links & kLeft) != 0) {
+        if (corner(a, kUp | kRight) && corner(b, kUp | kLeft)) {
             order = 0;
             bool edge = r > top + 1;
             for (int c = left + 1; c < right && edge; ++c) {
@@ -64,14 +72,13 @@ int Shapes::lower_edge(int top, int left, int right, int& order) const {
 
 /// Whether the upper left corner of a box is here: edges of plain line on all sides, and something written within.
 bool Shapes::box_at(int top, int left) {
-    if ((grid_.at(top, left).links & (kRight | kDown)) != (kRight | kDown)) return false;
+    if (!corner(grid_.at(top, left), kRight | kDown)) return false;
     int right = left + 1;
     while (grid_.at(top, right).horizontal()) ++right;
-    const Cell& corner = grid_.at(top, right);
-    if (right < left + 2 || !corner.joint() || (corner.links & (kLeft | kDown)) != (kLeft | kDown)) return false;
+    if (right < left + 2 || !corner(grid_.at(top, right), kLeft | kDown)) return false;
     int order = 0;
     const int bottom = lower_edge(top, left, right, order);
-    if (bottom < 0) return false;
+    if (bottom < 0) return crooked_box(top, left, right);
     bool written = false;
     for (int c = left + 1; c < right; ++c) written = written || !grid_.at(top + 1, c).blank();
     for (int r = top + 1; r < bottom; ++r) {
@@ -89,6 +96,39 @@ bool Shapes::box_at(int top, int left) {
     const int number = static_cast<int>(elements.size());
     for (int r = top; r <= bottom; ++r) take(r, left, right + 1, number);
     elements.push_back(std::move(box));
+    return true;
+}
+
+/// The edges of a box, and one side of it in every row, but not both: one mistake, not many.
+bool Shapes::crooked_box(int top, int left, int right) {
+    int bottom = top + 1;
+    while (bottom < rows_.last && (grid_.at(bottom, left).vertical() || grid_.at(bottom, right).vertical())) ++bottom;
+    if (bottom == top + 1 || bottom >= rows_.last || !corner(grid_.at(bottom, left), kRight | kUp)) return false;
+    int end_of_edge = left + 1;
+    while (grid_.at(bottom, end_of_edge).horizontal()) ++end_of_edge;
+    if (end_of_edge < left + 2 || !corner(grid_.at(bottom, end_of_edge), kLeft | kUp)) return false;
+    bool written = std::abs(end_of_edge - right) <= 2;
+    for (int c = left + 1; c < right && written; ++c) written = grid_.at(top + 1, c).links == kNoLink;
+    if (!written || grid_.text(top + 1, left + 1, right).empty()) return false;
+    const std::size_t before = crooked.size();
+    for (int r = top + 1; r <= bottom && crooked.size() == before; ++r) {
+        if (r < bottom && !grid_.at(r, left).vertical()) crooked.emplace_back(r, left);
+        if (r == bottom ? end_of_edge != right : !grid_.at(r, right).vertical()) crooked.emplace_back(r, right);
+    }
+    if (crooked.size() == before) return false;
+    DrawnElement box;
+    box.kind = ElementKind::Box;
+    box.height = 0;
+    box.span = grid_.span(top, left);
+    const int number = static_cast<int>(elements.size());
+    elements.push_back(std::move(box));
+    for (int r = top; r <= bottom; ++r) {
+        int end = std::max(right, end_of_edge) + 1;
+        for (int c = right; c < right + 4; ++c) {
+            if (grid_.at(r, c).vertical()) end = std::max(end, c + 1);
+        }
+        take(r, left, end, number);
+    }
     return true;
 }
 
@@ -142,10 +182,11 @@ bool Shapes::contact_at(int row, int column) {
     if (end >= column + 6) return false;
     const int sides = (beside_line(row, column - 1, kRight) ? 1 : 0) + (beside_line(row, end + 1, kLeft) ? 1 : 0);
     if (sides < (content.empty() ? 2 : 1)) return false;
-    // Two lines that only cross this one have no blank between them and go on above and below.
-    if (end == column + 1 && (grid_.at(row - 1, column).links & kDown) != 0 &&
-        (grid_.at(row + 1, column).links & kUp) != 0)
-        return false;
+    // Lines that only cross this row go on above and below.
+    const auto passes = [&](int c) {
+        return (grid_.at(row - 1, c).links & kDown) != 0 && (grid_.at(row + 1, c).links & kUp) != 0;
+    };
+    if (passes(column) || passes(end)) return false;
     DrawnElement contact;
     bool known = false;
     for (const auto& [mark, kind] : kMarks) {

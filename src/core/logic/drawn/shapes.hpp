@@ -30,6 +30,7 @@ class Shapes {
 
     std::vector<DrawnElement> elements;  ///< Boxes, contacts and coils, without names.
     std::vector<Word> words;
+    std::vector<std::pair<int, int>> crooked;  ///< Where the side of what should be a box is missing: row, column.
 
   private:
     struct Taken {
@@ -42,6 +43,7 @@ class Shapes {
     void take(int row, int begin, int end, int element);
     void find_boxes();
     bool box_at(int row, int column);
+    bool crooked_box(int top, int left, int right);
     int lower_edge(int top, int left, int right, int& order) const;
     void find_rails();
     void find_symbols(int row);

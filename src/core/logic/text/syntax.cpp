@@ -32,7 +32,7 @@ class TreePrinter {
                                                     "VAR_TEMP", "VAR_GLOBAL", "VAR_EXTERNAL"};
         line(depth, fmt::format("{}{}{} {} : {}{}{}", base::at(kSections, d.section), d.constant ? " CONSTANT" : "",
                                 d.retain ? " RETAIN" : "", d.name,
-                                d.type ? type_text(*d.type) : "like " + expression_text(*d.like),
+                                d.type ? type_text(*d.type) : d.like ? "like " + expression_text(*d.like) : "?",
                                 d.address.empty() ? "" : " AT " + d.address,
                                 d.initial ? " := " + expression_text(*d.initial) : ""));
     }
