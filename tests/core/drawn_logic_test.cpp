@@ -424,7 +424,8 @@ END_LADDER)",
 |       |   y        |
 |       +--( )-------+
 END_LADDER)",
-     "11:12 power would flow backwards from 'c' to 'y' [power flows from left to right only; draw what this line is for "
+     "11:12 power would flow backwards from 'c' to 'y' [power flows from left to right only; draw what this line is "
+     "for "
      "as a rung of its own]\n"},
     {R"(LADDER
 |  a     x    b    y  |
@@ -472,7 +473,8 @@ END_LADDER)",
 +--|>|--( )-+
 |  T#2s     |
 END_LADDER)",
-     "3:4 a contact needs a BOOL, 'i' is INT [compare it: the operator stands in the contact, the values above and below "
+     "3:4 a contact needs a BOOL, 'i' is INT [compare it: the operator stands in the contact, the values above and "
+     "below "
      "it]\n3:10 a coil needs a BOOL, 'j' is INT\n"
      "7:4 INT and TIME do not meet in '>' [a time is written T#500ms, T#1.5s ...]\n"},
     {R"(FBD
@@ -504,7 +506,8 @@ a ----|INN    Q|--- x
       |     ETT|--- et
       +--------+
 END_FBD)",
-     "6:8 TON has no input 'INN' [did you mean 'IN'?]\n7:13 TON 't1' has no input or output 'ETT' [did you mean 'ET'?]\n"},
+     "6:8 TON has no input 'INN' [did you mean 'IN'?]\n7:13 TON 't1' has no input or output 'ETT' [did you mean "
+     "'ET'?]\n"},
     {R"(FBD
          t1
       +-------+
@@ -653,7 +656,10 @@ std::string drawn(const Rung& rung, Random& random) {
     for (std::size_t r = 0; r < height; ++r) {
         const bool line = r % 2 == 1 && r / 2 < rung.coils.size();
         std::string row = r < body.size() ? body[r] : std::string(body[0].size(), ' ');
-        row += r == 1 ? (rung.coils.size() > 1 ? "-+-" : "---") : line ? " +-" : r / 2 < rung.coils.size() && r > 1 ? " | " : "   ";
+        row += r == 1                               ? (rung.coils.size() > 1 ? "-+-" : "---")
+               : line                               ? " +-"
+               : r / 2 < rung.coils.size() && r > 1 ? " | "
+                                                    : "   ";
         if (r / 2 < rung.coils.size()) {
             const auto& [name, mark] = rung.coils[r / 2];
             row += line ? fmt::format("-({})---", mark) : fmt::format(" {:<6}", name);
@@ -718,7 +724,8 @@ TEST_CASE("ten thousand random rungs do what their structure says") {
         std::string text = "LADDER\n";
         for (Rung& rung : rungs) {
             rung.piece = piece(random, 0);
-            for (int n = 1 + pick(random, 3); n > 0; --n) rung.coils.emplace_back(kCoils[pick(random, 5)], " /SRPN"[pick(random, 6)]);
+            for (int n = 1 + pick(random, 3); n > 0; --n)
+                rung.coils.emplace_back(kCoils[pick(random, 5)], " /SRPN"[pick(random, 6)]);
             rung.last.assign(rung.coils.size(), false);
             text += drawn(rung, random) + "\n";
         }

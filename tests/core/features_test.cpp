@@ -123,6 +123,27 @@ const std::map<std::string, std::string>& snippets() {
          "T#1s); o(SL, T#1s); END_STEP ACTION x: END_ACTION ACTION y: END_ACTION ACTION z: END_ACTION ACTION u: "
          "END_ACTION ACTION v: END_ACTION ACTION w: END_ACTION ACTION k: END_ACTION ACTION l: END_ACTION ACTION m: "
          "END_ACTION ACTION n: END_ACTION ACTION o: END_ACTION END_PROGRAM"},
+        {"9.1", in_program("a, b, c : BOOL;",
+                           "\nLADDER\n|  a    b     c |\n+--|/|--|P|-+-(S)-+\n|  c        |     |\n+--|N|------+     "
+                           "|\n\n| a    b |\n+-| |--(/)-+\nEND_LADDER\n")},
+        {"9.2",
+         in_program("n : INT; b : BOOL;", "\nLADDER\n|  n     b  |\n+--|>=|-(SM)-+\n|  5         |\nEND_LADDER\n")},
+        {"9.3", in_program("a, b : BOOL; t : CTU;",
+                           "\nFBD\n        t\n     +-----+\n     | CTU |\na -->|CU  Q|o-- b\n3 ---|PV   |\n     "
+                           "+-----+\nEND_FBD\n")},
+        {"9.4", in_program("a, b : BOOL; n : INT;",
+                           "\nFBD\n     +--------+\n     |  MOVE  |\na ---|EN   ENO|-- b\n3 ---|IN   OUT|-- n\n     "
+                           "+--------+\nEND_FBD\n")},
+        {"9.5", in_program("a, b : BOOL;",
+                           "\nFBD\n       +-----+\n       | OR  |\na -----|     |--+-- b\n  +----|     |  |\n  |    "
+                           "+--1--+  |\n  +-------------+\nEND_FBD\n")},
+        {"9.6", in_program("a, b : BOOL;",
+                           "\nLADDER\n|  a\n+--| |---->>END\n\n|  b\n+--| |---<RETURN>\nEND:\nEND_LADDER\nFBD\na "
+                           "-->on>\n>on>--- b\nEND_FBD\n")},
+        {"9.7",
+         "PROGRAM p VAR a : BOOL; END_VAR INITIAL_STEP s: go(N); END_STEP TRANSITION t FROM s TO s:\nFBD\na --- "
+         "t\nEND_FBD\nEND_TRANSITION ACTION go:\nFBD\nTRUE --- a\nEND_FBD\nEND_ACTION END_PROGRAM"},
+        {"9.8", in_program("a, b, c : BOOL;", "\nFBD\na ---+--- c\n     |\nb ---+\nEND_FBD\n")},
         {"8.1",
          "PROGRAM q VAR a AT %QW* : INT; END_VAR END_PROGRAM CONFIGURATION c RESOURCE r ON cpu TASK t(INTERVAL := "
          "T#20ms, PRIORITY := 1); PROGRAM x WITH t : q; END_RESOURCE VAR_CONFIG r.x.a AT %QW4 : INT := 3; END_VAR "

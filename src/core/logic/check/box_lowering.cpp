@@ -17,9 +17,24 @@ namespace {
 /// Functions that may be drawn with a sign.
 std::string function_name(const std::string& type) {
     static constexpr std::array<std::pair<std::string_view, std::string_view>, 18> kSigns = {{
-        {"&", "AND"}, {">=1", "OR"}, {"=1", "XOR"}, {"+", "ADD"}, {"-", "SUB"}, {"*", "MUL"}, {"/", "DIV"},
-        {"**", "EXPT"}, {":=", "MOVE"}, {"=", "EQ"}, {"==", "EQ"}, {"<>", "NE"}, {"<", "LT"}, {"<=", "LE"},
-        {">", "GT"}, {">=", "GE"}, {"1", "NOT"}, {"%", "MOD"},
+        {"&", "AND"},
+        {">=1", "OR"},
+        {"=1", "XOR"},
+        {"+", "ADD"},
+        {"-", "SUB"},
+        {"*", "MUL"},
+        {"/", "DIV"},
+        {"**", "EXPT"},
+        {":=", "MOVE"},
+        {"=", "EQ"},
+        {"==", "EQ"},
+        {"<>", "NE"},
+        {"<", "LT"},
+        {"<=", "LE"},
+        {">", "GT"},
+        {">=", "GE"},
+        {"1", "NOT"},
+        {"%", "MOD"},
     }};
     std::string plain;
     for (const char c : type) {
@@ -69,7 +84,8 @@ bool NetworkLowering::check_box(const DrawnElement& e) {
               "the name of a variable of that type stands on the row above the box");
         return false;
     }
-    const bool function = place_.types.functions.contains(folded) || find_function(function_name(e.type.text)) != nullptr ||
+    const bool function = place_.types.functions.contains(folded) ||
+                          find_function(function_name(e.type.text)) != nullptr ||
                           find_conversion(e.type.text).has_value();
     if (!is_block(e) || !function || place_.types.blocks.contains(folded)) return true;
     error(e.name.span, Code::WrongCall, fmt::format("{} is a function and has no instance", e.type.text),
@@ -150,7 +166,8 @@ void NetworkLowering::emit_block(int number) {
     boxes_[static_cast<std::size_t>(number)].progress = Progress::Done;
     StatementList writes;
     for (std::size_t p = 0; p < e.pins.size(); ++p) {
-        if (e.pins[p].output && e.pins[p].net >= 0 && !named(e.pins[p], "eno")) write_targets(number, static_cast<int>(p), writes);
+        if (e.pins[p].output && e.pins[p].net >= 0 && !named(e.pins[p], "eno"))
+            write_targets(number, static_cast<int>(p), writes);
     }
     if (!writes.empty()) out_.push_back(tree::when(std::move(enabled), std::move(writes)));
 }
@@ -162,8 +179,8 @@ void NetworkLowering::write_targets(int number, int pin_number, StatementList& t
     for (const NetEnd& end : net(p.net).to) {
         const DrawnElement& e = element(end.element);
         if (e.kind != ElementKind::Target || !taken_.insert(end.element).second) continue;
-        to.push_back(tree::assignment(parse_place(e.name, "an output writes one"),
-                                      output_value({number, pin_number}, e.span)));
+        to.push_back(
+            tree::assignment(parse_place(e.name, "an output writes one"), output_value({number, pin_number}, e.span)));
     }
 }
 
@@ -220,11 +237,13 @@ void NetworkLowering::emit_function(int number) {
     } else {
         const DrawnPin& p = base::at(e.pins, result);
         const bool straight = enabled && state.kept.empty() && !p.negated && uses(p.net) == 1 &&
-                              net(p.net).from.size() == 1 && element(net(p.net).to[0].element).kind == ElementKind::Target;
+                              net(p.net).from.size() == 1 &&
+                              element(net(p.net).to[0].element).kind == ElementKind::Target;
         if (straight) {
             const int target = net(p.net).to[0].element;
             taken_.insert(target);
-            body.push_back(tree::assignment(parse_place(element(target).name, "an output writes one"), std::move(call)));
+            body.push_back(
+                tree::assignment(parse_place(element(target).name, "an output writes one"), std::move(call)));
         } else {
             if (state.kept.empty()) state.kept = variable("result", "", e.type.span, clone(*call));
             body.push_back(tree::assignment(tree::name(state.kept, e.type.span), std::move(call)));
@@ -298,7 +317,8 @@ ExpressionPtr NetworkLowering::last_value(const NetEnd& from, Span span) {
     if (state.kept.empty()) {
         ExpressionPtr like = loop_type(from.element);
         if (!like)
-            error(e.span, Code::TypeMismatch, fmt::format("the type of what {} gives into this loop is not known", e.type.text),
+            error(e.span, Code::TypeMismatch,
+                  fmt::format("the type of what {} gives into this loop is not known", e.type.text),
                   "take the loop through a variable");
         state.kept = variable("result", "", e.type.span, std::move(like));
     }

@@ -150,8 +150,7 @@ TypeRef ExpressionChecker::call_block(Expression& e, bool statement) {
     const std::string last = block.name.substr(block.name.rfind('.') + 1);
     if (!e.type_prefix.empty() && base::fold(e.type_prefix) != base::fold(block.name) &&
         base::fold(e.type_prefix) != base::fold(last)) {
-        error(Code::TypeMismatch, e.span,
-              fmt::format("'{}' is {}, the box says {}", name, block.name, e.type_prefix));
+        error(Code::TypeMismatch, e.span, fmt::format("'{}' is {}, the box says {}", name, block.name, e.type_prefix));
         return kNothing;
     }
     bind(block, e, block.name);

@@ -149,7 +149,8 @@ class ChartLowering {
         unit_.declarations.push_back(std::move(d));
         out_.push_back(assignment(name(t.name, t.span), truth(false, t.span)));
         ExpressionPtr active;
-        for (const auto& [step, span] : t.from) active = join(Operator::And, std::move(active), member(step, "X", span));
+        for (const auto& [step, span] : t.from)
+            active = join(Operator::And, std::move(active), member(step, "X", span));
         if (active) out_.push_back(when(std::move(active), std::move(t.body)));
         t.condition = name(t.name, t.span);
     }

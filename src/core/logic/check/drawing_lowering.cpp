@@ -80,7 +80,8 @@ class UnitLowering {
                 if (e.kind != ElementKind::Jump || names.contains(base::fold(e.name.text))) continue;
                 error(e.name.span, Code::UnknownName,
                       fmt::format("no network of this drawing has the label '{}'", e.name.text),
-                      known.empty() ? "a label stands alone above its network: NAME:" : base::name_hint(e.name.text, known));
+                      known.empty() ? "a label stands alone above its network: NAME:"
+                                    : base::name_hint(e.name.text, known));
             }
         }
     }

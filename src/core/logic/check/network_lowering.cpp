@@ -116,8 +116,8 @@ void NetworkLowering::assign(ExpressionPtr target, ExpressionPtr value, bool coi
 void NetworkLowering::note_written() {
     base::Diagnostics unheard;
     for (const DrawnElement& e : network_.elements) {
-        const bool writes = e.kind == ElementKind::Coil || e.kind == ElementKind::Target ||
-                            (e.kind == ElementKind::Box && is_block(e));
+        const bool writes =
+            e.kind == ElementKind::Coil || e.kind == ElementKind::Target || (e.kind == ElementKind::Box && is_block(e));
         const std::size_t end = e.name.text.find_first_of(".[^ ");
         if (writes && !e.name.text.starts_with('%')) written_.insert(base::fold(e.name.text.substr(0, end)));
         if (writes && e.name.text.starts_with('%')) written_.insert("%");
@@ -194,10 +194,10 @@ ExpressionPtr NetworkLowering::net_value(int number, Span span) {
     // An edge is looked for once, so what comes of it is kept.
     const bool pulse = value->kind == ExpressionKind::Member && base_name(*value).find("$edge") != std::string::npos;
     if (uses(number) < 2 || output || (stable(*value) && !pulse)) return value;
-    const bool flow = n.from.size() > 1 || std::any_of(n.from.begin(), n.from.end(), [&](const NetEnd& e) {
-                          return element(e.element).kind == ElementKind::Contact ||
-                                 element(e.element).kind == ElementKind::Coil;
-                      });
+    const bool flow =
+        n.from.size() > 1 || std::any_of(n.from.begin(), n.from.end(), [&](const NetEnd& e) {
+            return element(e.element).kind == ElementKind::Contact || element(e.element).kind == ElementKind::Coil;
+        });
     const Span at = n.span;
     state.kept = flow ? variable("line", "BOOL", at) : variable("line", "", at, clone(*value));
     assign(tree::name(state.kept, at), std::move(value));
@@ -279,13 +279,14 @@ void NetworkLowering::take(int number) {
                 return x.kind == ElementKind::Enter && base::fold(x.name.text) == base::fold(e.name.text);
             };
             if (std::none_of(network_.elements.begin(), network_.elements.end(), same))
-                error(e.span, Code::UnknownName, fmt::format("the line '{}' comes back nowhere in this network", e.name.text),
+                error(e.span, Code::UnknownName,
+                      fmt::format("the line '{}' comes back nowhere in this network", e.name.text),
                       fmt::format("it goes on at >{}>---", e.name.text));
-            const auto twice = std::find_if(network_.elements.begin(), network_.elements.end(), [&](const DrawnElement& x) {
-                return x.kind == ElementKind::Leave && base::fold(x.name.text) == base::fold(e.name.text);
-            });
-            if (&*twice != &e)
-                error(e.span, Code::DuplicateName, fmt::format("two lines leave as '{}'", e.name.text));
+            const auto twice =
+                std::find_if(network_.elements.begin(), network_.elements.end(), [&](const DrawnElement& x) {
+                    return x.kind == ElementKind::Leave && base::fold(x.name.text) == base::fold(e.name.text);
+                });
+            if (&*twice != &e) error(e.span, Code::DuplicateName, fmt::format("two lines leave as '{}'", e.name.text));
             return;
         }
         default: return;

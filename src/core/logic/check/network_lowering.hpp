@@ -35,9 +35,9 @@ class NetworkLowering {
     enum class Progress : std::uint8_t { Open, Busy, Done };
     struct BoxState {
         Progress progress = Progress::Open;
-        bool bad = false;       ///< Reported: it is not called, and what it gives has no type.
-        std::string kept;       ///< The variable that holds a function's result.
-        ExpressionPtr enabled;  ///< What its ENO shows; null for TRUE.
+        bool bad = false;                    ///< Reported: it is not called, and what it gives has no type.
+        std::string kept;                    ///< The variable that holds a function's result.
+        ExpressionPtr enabled;               ///< What its ENO shows; null for TRUE.
         std::map<int, std::string> outputs;  ///< Variables of VAR_OUTPUTs of a function, by pin.
     };
     struct NetState {

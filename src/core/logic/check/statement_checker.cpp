@@ -90,9 +90,9 @@ void StatementChecker::assign(Statement& s) {
         return;
     }
     if (s.coil && !found->type.is(E::Bool) && !found->type.is(E::None)) {
-        expressions_.error(Code::TypeMismatch, s.target->span,
-                           fmt::format("a coil needs a BOOL, '{}' is {}", written_text(*s.target),
-                                       logic_.text_of(found->type)));
+        expressions_.error(
+            Code::TypeMismatch, s.target->span,
+            fmt::format("a coil needs a BOOL, '{}' is {}", written_text(*s.target), logic_.text_of(found->type)));
         expressions_.infer(s.value);
         return;
     }

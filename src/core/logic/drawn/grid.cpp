@@ -61,10 +61,7 @@ Cell cell_of(char32_t c) {
         return out;
     }
     out.character = c < 0x20 || c == 0x7F ? '?' : static_cast<char>(c);
-    out.links = c == '-'   ? kLeft | kRight
-                : c == '|' ? kUp | kDown
-                : c == '+' ? kLeft | kRight | kUp | kDown
-                           : kNoLink;
+    out.links = c == '-' ? kLeft | kRight : c == '|' ? kUp | kDown : c == '+' ? kLeft | kRight | kUp | kDown : kNoLink;
     return out;
 }
 
@@ -126,7 +123,8 @@ void Grid::add_row(std::string_view row, std::size_t offset, int& depth) {
             }
             continue;
         }
-        if (c == '\'' || c == '"') quote = quote == '\0' ? static_cast<char>(c) : quote == static_cast<char>(c) ? '\0' : quote;
+        if (c == '\'' || c == '"')
+            quote = quote == '\0' ? static_cast<char>(c) : quote == static_cast<char>(c) ? '\0' : quote;
         put(cell_of(c), size);
     }
     while (!cells.empty() && cells.back().blank()) cells.pop_back();
@@ -140,12 +138,6 @@ void Grid::add_row(std::string_view row, std::size_t offset, int& depth) {
     row_offsets_.push_back(offset);
     comments_.push_back(std::move(comment));
     commented_.push_back(commented);
-}
-
-const Cell& Grid::at(int row, int column) const {
-    static const Cell blank;
-    if (row < 0 || row >= rows() || column < 0 || column >= width(row)) return blank;
-    return rows_[static_cast<std::size_t>(row)][static_cast<std::size_t>(column)];
 }
 
 int Grid::first(int row) const {

@@ -35,7 +35,11 @@ class Grid {
     int width(int row) const { return static_cast<int>(rows_[static_cast<std::size_t>(row)].size()); }
     int width() const { return width_; }
     /// Blank outside of the drawing.
-    const Cell& at(int row, int column) const;
+    const Cell& at(int row, int column) const {
+        static constexpr Cell kBlank{};
+        if (row < 0 || row >= rows() || column < 0 || column >= width(row)) return kBlank;
+        return rows_[static_cast<std::size_t>(row)][static_cast<std::size_t>(column)];
+    }
     /// Column of the first character that is not blank; -1 for none.
     int first(int row) const;
     /// The comment on a row, without its marks; "" for none.

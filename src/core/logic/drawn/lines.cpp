@@ -40,7 +40,7 @@ void Lines::unite(int a, int b) {
 void Lines::join_cell(int row, int column) {
     const Cell& cell = grid_.at(row, column);
     if (cell.joint()) unite(across(row, column), upright(row, column));
-    if (shapes_.in_rail(column)) {
+    if (shapes_.in_rail(row, column)) {
         const int rail = column == shapes_.left_rail() ? left_rail_ : right_rail_;
         unite(across(row, column), rail);
         unite(upright(row, column), rail);
@@ -51,13 +51,13 @@ void Lines::join_cell(int row, int column) {
 
 /// Joins with what stands to the right, behind uprights that only cross; whether there is something.
 bool Lines::join_right(int row, int column) {
-    if (!has(row, column, kRight) && !(shapes_.in_rail(column) && line(row, column))) return false;
+    if (!has(row, column, kRight) && !(shapes_.in_rail(row, column) && line(row, column))) return false;
     int next = column + 1;
-    while (line(row, next) && grid_.at(row, next).vertical() && !shapes_.in_rail(next)) ++next;
-    const bool rail = line(row, next) && shapes_.in_rail(next);
+    while (line(row, next) && grid_.at(row, next).vertical() && !shapes_.in_rail(row, next)) ++next;
+    const bool rail = line(row, next) && shapes_.in_rail(row, next);
     if (!has(row, next, kLeft) && !rail) return false;
-    if (next > column + 1 && shapes_.in_rail(column)) return false;
-    if (shapes_.in_rail(column) && rail) return false;
+    if (next > column + 1 && shapes_.in_rail(row, column)) return false;
+    if (shapes_.in_rail(row, column) && rail) return false;
     unite(across(row, column), across(row, next));
     return true;
 }
@@ -66,7 +66,7 @@ bool Lines::join_right(int row, int column) {
 bool Lines::join_down(int row, int column) {
     if (!has(row, column, kDown)) return false;
     int next = row + 1;
-    while (line(next, column) && grid_.at(next, column).horizontal() && !shapes_.in_rail(column)) ++next;
+    while (line(next, column) && grid_.at(next, column).horizontal() && !shapes_.in_rail(row, column)) ++next;
     if (!has(next, column, kUp)) return false;
     if (next > row + 1 && !grid_.at(row, column).vertical() && !grid_.at(next, column).vertical()) return false;
     unite(upright(row, column), upright(next, column));
@@ -75,7 +75,7 @@ bool Lines::join_down(int row, int column) {
 
 int Lines::line_at(int row, int column, LineLinks link) const {
     if (!line(row, column)) return -1;
-    if (!shapes_.in_rail(column) && (grid_.at(row, column).links & link) == 0) return -1;
+    if (!shapes_.in_rail(row, column) && (grid_.at(row, column).links & link) == 0) return -1;
     return root(across(row, column));
 }
 
@@ -93,9 +93,9 @@ bool Lines::reaches_side(int row, int column, bool left) const {
     const int step = left ? -1 : 1;
     int next = column + step;
     if (pin_side(row, next, column)) return true;
-    while (line(row, next) && grid_.at(row, next).vertical() && !shapes_.in_rail(next)) next += step;
-    if (next != column + step && shapes_.in_rail(column)) return false;
-    return has(row, next, left ? kRight : kLeft) || (line(row, next) && shapes_.in_rail(next));
+    while (line(row, next) && grid_.at(row, next).vertical() && !shapes_.in_rail(row, next)) next += step;
+    if (next != column + step && shapes_.in_rail(row, column)) return false;
+    return has(row, next, left ? kRight : kLeft) || (line(row, next) && shapes_.in_rail(row, next));
 }
 
 bool Lines::reaches_up(int row, int column) const {
@@ -114,7 +114,7 @@ bool Lines::reaches_down(int row, int column) const {
 
 void Lines::find_ends(int row, int column) {
     const Cell& cell = grid_.at(row, column);
-    if (shapes_.in_rail(column)) return;
+    if (shapes_.in_rail(row, column)) return;
     if (cell.horizontal()) {
         if (!reaches_side(row, column, true)) loose.push_back({row, column, true});
         if (!reaches_side(row, column, false)) loose.push_back({row, column, false});

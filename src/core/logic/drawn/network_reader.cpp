@@ -78,7 +78,8 @@ class NetworkReader {
         for (const LooseEnd& end : far) {
             if (take_end(end, kAnyGap) || behind_last_coil(end)) continue;
             error(grid_.span(end.row, end.column), "this line ends nowhere",
-                  form_ == DrawnForm::Ladder ? "lead it to a rail, a '+', a symbol or a value" : "lead it to a '+', a box or a value");
+                  form_ == DrawnForm::Ladder ? "lead it to a rail, a '+', a symbol or a value"
+                                             : "lead it to a '+', a box or a value");
         }
     }
 
@@ -102,8 +103,8 @@ class NetworkReader {
         int begin = -1, stop = -1;
         std::vector<Word*> taken;
         for (Word* w : row) {
-            const int distance = end.left ? (begin < 0 ? end.column : begin) - w->end
-                                          : w->begin - (begin < 0 ? end.column + 1 : stop);
+            const int distance =
+                end.left ? (begin < 0 ? end.column : begin) - w->end : w->begin - (begin < 0 ? end.column + 1 : stop);
             if (distance < 0) continue;
             if (distance > (begin < 0 ? gap : 1) || !blank_between(*w, end, begin, stop)) break;
             begin = begin < 0 ? w->begin : std::min(begin, w->begin);
@@ -210,7 +211,8 @@ class NetworkReader {
             if (form_ == DrawnForm::Blocks) continue;
             const bool needed = !right || contact;
             if (pin.net < 0 && needed)
-                error(e.span, fmt::format("this {} has no line at its {}", contact ? "contact" : "coil", right ? "right" : "left"));
+                error(e.span, fmt::format("this {} has no line at its {}", contact ? "contact" : "coil",
+                                          right ? "right" : "left"));
             e.pins.push_back(std::move(pin));
         }
         if (form_ == DrawnForm::Blocks)
@@ -343,7 +345,8 @@ class NetworkReader {
             net_of(lines_.left_rail());
             if (shapes_.right_rail() >= 0) right_rail_ = net_of(lines_.right_rail());
             if (right_rail_ == 0) {
-                error(grid_.span(rows_.first, shapes_.left_rail()), "a line leads from rail to rail with nothing in it");
+                error(grid_.span(rows_.first, shapes_.left_rail()),
+                      "a line leads from rail to rail with nothing in it");
                 return;
             }
         }
@@ -401,7 +404,8 @@ class NetworkReader {
     void check_right_rail(const Network& n, const DrawnNet& net) {
         for (const NetEnd& end : net.from) {
             if (at(n, end).kind == ElementKind::Contact)
-                error(at(n, end).span, "this rung drives nothing", "a coil is missing between this contact and the right rail");
+                error(at(n, end).span, "this rung drives nothing",
+                      "a coil is missing between this contact and the right rail");
         }
         for (const NetEnd& end : net.to)
             error(at(n, end).span, "power comes from the right rail here", "power flows from left to right");

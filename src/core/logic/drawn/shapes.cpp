@@ -7,6 +7,8 @@ namespace vyard::logic {
 
 namespace {
 
+constexpr int kRagged = 2;  ///< Columns that a right rail may stand too far to the left; more would take in branches.
+
 /// Whether a cell can be that corner of a box: '+' can be each.
 bool corner(const Cell& cell, int links) {
     return cell.joint() && (!cell.drawn || cell.links == links);
@@ -17,21 +19,12 @@ bool corner(const Cell& cell, int links) {
 Shapes::Shapes(const Grid& grid, Rows rows, DrawnForm form)
     : grid_(grid), rows_(rows), form_(form), width_(grid.width() + 1) {
     taken_.resize(static_cast<std::size_t>((rows.last - rows.first) * width_));
+    right_ends_.resize(static_cast<std::size_t>(rows.last - rows.first), -1);
     find_boxes();
     if (form_ == DrawnForm::Ladder) find_rails();
     for (int r = rows_.first; r < rows_.last; ++r) find_symbols(r);
     find_lines();
     for (int r = rows_.first; r < rows_.last; ++r) find_words(r);
-}
-
-Shapes::Use Shapes::use(int row, int column) const {
-    if (row < rows_.first || row >= rows_.last || column < 0 || column >= width_) return Use::Blank;
-    return taken_[static_cast<std::size_t>((row - rows_.first) * width_ + column)].use;
-}
-
-int Shapes::owner(int row, int column) const {
-    if (row < rows_.first || row >= rows_.last || column < 0 || column >= width_) return -1;
-    return taken_[static_cast<std::size_t>((row - rows_.first) * width_ + column)].owner;
 }
 
 void Shapes::take(int row, int begin, int end, int element) {
@@ -148,6 +141,12 @@ void Shapes::find_rails() {
         const Cell& cell = grid_.at(r, last);
         if (last > left_rail_ && (cell.links & (kUp | kDown)) != 0 && use(r, last) != Use::Shape) right_rail_ = last;
     }
+    for (int r = rows_.first; r < rows_.last && right_rail_ >= 0; ++r) {
+        const int end = grid_.width(r) - 1;
+        const bool rail = end >= right_rail_ - kRagged && end > left_rail_ && use(r, end) != Use::Shape &&
+                          (grid_.at(r, end).links & (kUp | kDown)) != 0;
+        if (rail) right_ends_[static_cast<std::size_t>(r - rows_.first)] = end;
+    }
 }
 
 // --- contacts and coils ---
@@ -155,7 +154,7 @@ void Shapes::find_rails() {
 bool Shapes::beside_line(int row, int column, std::uint8_t link) const {
     const Cell& cell = grid_.at(row, column);
     if (use(row, column) == Use::Shape) return false;
-    return (cell.links & link) != 0 || (in_rail(column) && cell.vertical());
+    return (cell.links & link) != 0 || (in_rail(row, column) && cell.vertical());
 }
 
 bool Shapes::contact_at(int row, int column) {
@@ -169,7 +168,8 @@ bool Shapes::contact_at(int row, int column) {
     static constexpr std::array<std::string_view, 6> kComparisons = {"=", "<>", "<", "<=", ">", ">="};
     const auto bar = [&](int c, std::uint8_t side) {
         const Cell& cell = grid_.at(row, c);
-        return use(row, c) != Use::Shape && !in_rail(c) && (cell.vertical() || (cell.drawn && cell.links == (kUp | kDown | side)));
+        return use(row, c) != Use::Shape && !in_rail(row, c) &&
+               (cell.vertical() || (cell.drawn && cell.links == (kUp | kDown | side)));
     };
     if (!bar(column, kLeft)) return false;
     std::string content;
@@ -258,7 +258,7 @@ void Shapes::find_symbols(int row) {
 bool Shapes::single_line(int row, int column) const {
     for (const int c : {column - 1, column + 1}) {
         const Cell& beside = grid_.at(row, c);
-        if (use(row, c) == Use::Shape || beside.joint() || beside.drawn || in_rail(c)) return true;
+        if (use(row, c) == Use::Shape || beside.joint() || beside.drawn || in_rail(row, c)) return true;
         if (beside.vertical()) return true;
     }
     return false;
@@ -266,12 +266,13 @@ bool Shapes::single_line(int row, int column) const {
 
 /// Whether a '+' has a line beside it, and so is no sign.
 bool Shapes::joins(int row, int column) const {
-    if (in_rail(column) || grid_.at(row, column).drawn) return true;
+    if (in_rail(row, column) || grid_.at(row, column).drawn) return true;
     for (const int c : {column - 1, column + 1}) {
         if (use(row, c) == Use::Shape || grid_.at(row, c).horizontal() || grid_.at(row, c).joint()) return true;
     }
     for (const int r : {row - 1, row + 1}) {
-        if (r >= rows_.first && r < rows_.last && use(r, column) != Use::Shape && grid_.at(r, column).vertical()) return true;
+        if (r >= rows_.first && r < rows_.last && use(r, column) != Use::Shape && grid_.at(r, column).vertical())
+            return true;
     }
     return false;
 }
@@ -285,7 +286,8 @@ void Shapes::find_lines() {
             for (const int side : {-1, 1}) {
                 const int number = owner(r, c + side);
                 const bool line = (grid_.at(r, c - side).links & (side > 0 ? kRight : kLeft)) != 0;
-                if (number < 0 || elements[static_cast<std::size_t>(number)].kind != ElementKind::Box || !line) continue;
+                if (number < 0 || elements[static_cast<std::size_t>(number)].kind != ElementKind::Box || !line)
+                    continue;
                 take(r, c, c + 1, number);
                 break;
             }

@@ -20,13 +20,17 @@ class Shapes {
     Shapes(const Grid& grid, Rows rows, DrawnForm form);
 
     enum class Use : std::uint8_t { Blank, Text, Line, Shape };
-    Use use(int row, int column) const;
+    Use use(int row, int column) const { return within(row, column) ? place(row, column).use : Use::Blank; }
     /// The element that takes up a place; -1 for none.
-    int owner(int row, int column) const;
+    int owner(int row, int column) const { return within(row, column) ? place(row, column).owner : -1; }
 
     int left_rail() const { return left_rail_; }    ///< Its column; -1 for none.
     int right_rail() const { return right_rail_; }  ///< Its column; -1 for none.
-    bool in_rail(int column) const { return column >= 0 && (column == left_rail_ || column == right_rail_); }
+    /// Whether the place is part of a rail. A right rail may be ragged by a column or two.
+    bool in_rail(int row, int column) const {
+        if (column < 0 || row < rows_.first || row >= rows_.last) return false;
+        return column == left_rail_ || column == right_ends_[static_cast<std::size_t>(row - rows_.first)];
+    }
 
     std::vector<DrawnElement> elements;  ///< Boxes, contacts and coils, without names.
     std::vector<Word> words;
@@ -37,6 +41,12 @@ class Shapes {
         Use use = Use::Blank;
         int owner = -1;
     };
+    bool within(int row, int column) const {
+        return row >= rows_.first && row < rows_.last && column >= 0 && column < width_;
+    }
+    const Taken& place(int row, int column) const {
+        return taken_[static_cast<std::size_t>((row - rows_.first) * width_ + column)];
+    }
     Taken& taken(int row, int column) {
         return taken_[static_cast<std::size_t>((row - rows_.first) * width_ + column)];
     }
@@ -60,6 +70,7 @@ class Shapes {
     DrawnForm form_;
     int width_;
     int left_rail_ = -1, right_rail_ = -1;
+    std::vector<int> right_ends_;  ///< By row: the column of the right rail there; -1 for none.
     std::vector<Taken> taken_;
 };
 

@@ -128,7 +128,8 @@ void StatementParser::chart_transition(Chart& chart) {
     const bool colon = accept(":");
     if (current().kind == TokenKind::Drawing) {
         if (t.name.empty())
-            error(Code::Syntax, t.span, "a transition that is drawn needs a name, which a coil or an output of it writes");
+            error(Code::Syntax, t.span,
+                  "a transition that is drawn needs a name, which a coil or an output of it writes");
         t.body = statements();
         expect_word("end_transition");
         chart.transitions.push_back(std::move(t));

@@ -55,7 +55,8 @@ struct DrawnElement {
     ContactKind contact = ContactKind::Open;
     std::string comparison;  ///< Compare: "<", ">=" ...
     CoilKind coil = CoilKind::Plain;
-    DrawnText name;    ///< The variable; the instance of a box; what stands at the end of a line; a label's or line's name.
+    DrawnText
+        name;  ///< The variable; the instance of a box; what stands at the end of a line; a label's or line's name.
     DrawnText second;  ///< Compare: what stands below.
     DrawnText type;    ///< Box.
     int order = 0;     ///< Box: as stated on its lower edge; 0 for none.

@@ -32,7 +32,9 @@ class TreePrinter {
                                                     "VAR_TEMP", "VAR_GLOBAL", "VAR_EXTERNAL"};
         line(depth, fmt::format("{}{}{} {} : {}{}{}", base::at(kSections, d.section), d.constant ? " CONSTANT" : "",
                                 d.retain ? " RETAIN" : "", d.name,
-                                d.type ? type_text(*d.type) : d.like ? "like " + expression_text(*d.like) : "?",
+                                d.type   ? type_text(*d.type)
+                                : d.like ? "like " + expression_text(*d.like)
+                                         : "?",
                                 d.address.empty() ? "" : " AT " + d.address,
                                 d.initial ? " := " + expression_text(*d.initial) : ""));
     }
@@ -76,9 +78,9 @@ class TreePrinter {
     }
 
     void statement(int depth, const Statement& s) {
-        static constexpr const char* kNames[] = {"assign", "refer", "attempt", "call", "if",       "case",
-                                                 "for",    "while", "repeat",  "exit", "continue", "return",
-                                                 "drawn",  "label", "jump"};
+        static constexpr const char* kNames[] = {"assign",   "refer",  "attempt", "call",   "if",
+                                                 "case",     "for",    "while",   "repeat", "exit",
+                                                 "continue", "return", "drawn",   "label",  "jump"};
         std::string text = base::at(kNames, s.kind);
         if (!s.name.empty()) text += ' ' + s.name;
         for (const auto* part : {&s.target, &s.value, &s.limit, &s.step}) {
