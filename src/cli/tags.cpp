@@ -56,7 +56,7 @@ void print_held_off(const session::Session& session) {
     std::size_t width = 0;
     for (const procedure::HeldOff& h : held) width = std::max(width, h.tag.size());
     for (const procedure::HeldOff& h : held)
-        fmt::print("  {:<{}}  {}   ({})\n", h.tag, width, fmt::join(h.missing, "; "), h.place.text());
+        fmt::print("  {:<{}}  {}   ({})\n", h.tag, width, fmt::join(h.missing, "; "), procedure::where_text(h));
 }
 
 int cross_reference(const session::Session& session, const std::string& name) {

@@ -91,6 +91,7 @@ struct Assignment {
     const Expression* value = nullptr;
     base::Place place;
     std::string unit;
+    bool drawn = false;
     std::vector<Guard> guards;
     Bases bases;
 };
@@ -130,6 +131,8 @@ struct Why::Work {
 
     void statements(const StatementList& list, const Layout& layout, const Bases& bases, const std::string& path) {
         for (const Statement& s : list) {
+            if (s.network > 0) network = s.network;
+            if (s.kind == StatementKind::Drawn) ladder = s.drawing->form == DrawnForm::Ladder;
             if (s.kind == StatementKind::Assign) {
                 assignment(s, *s.target, s.value.get(), layout, bases, path);
             } else if (s.kind == StatementKind::Call) {
@@ -137,7 +140,12 @@ struct Why::Work {
             } else {
                 branches(s, layout, bases, path);
             }
+            if (s.kind == StatementKind::Drawn) network = 0;
         }
+    }
+    /// "main", or "rung 3 of main".
+    std::string place_name(const std::string& path) const {
+        return network == 0 ? path : fmt::format("{} {} of {}", ladder ? "rung" : "network", network, path);
     }
 
     void branches(const Statement& s, const Layout& layout, const Bases& bases, const std::string& path) {
@@ -171,7 +179,8 @@ struct Why::Work {
         if (!place) return;
         const std::size_t number = assignments.size();
         assignments.push_back({place->first, place->second, value,
-                               place_in(layout.unit->source, s.target ? target.span : s.span), path, guards, bases});
+                               place_in(layout.unit->source, s.target ? target.span : s.span), place_name(path),
+                               network > 0, guards, bases});
         by_place[*place].push_back(number);
     }
 
@@ -280,8 +289,27 @@ struct Why::Work {
         }
         const auto value = truth(e, bases);
         if (!value || *value == wanted) return;
+        if (const Assignment* line = kept_line(e, bases)) return unmet(*line->value, wanted, line->bases, depth, out);
         std::string text = reduced(e, wanted, bases, depth).text;
+        if (e.contact) text = fmt::format("{}{} is open", wanted ? "" : "/", wanted ? text : infix_text(e));
         if (std::find(out.begin(), out.end(), text) == out.end()) out.push_back(std::move(text));
+    }
+
+    /// What computes a line that a drawing splits, or the result of a box; null for what people wrote.
+    const Assignment* kept_line(const Expression& e, const Bases& bases) const {
+        if (e.kind != ExpressionKind::Name || e.name.find('$') == std::string::npos) return nullptr;
+        const auto place = fixed_place(e, bases);
+        const auto found = place ? by_place.find(*place) : by_place.end();
+        if (found == by_place.end() || found->second.size() != 1) return nullptr;
+        const Assignment& a = assignments[found->second[0]];
+        return a.value != nullptr && a.guards.empty() ? &a : nullptr;
+    }
+    /// The clock of an edge that a drawing looks for; null for others.
+    const Expression* edge_clock(const Expression& e, const Bases& bases) const {
+        if (e.kind != ExpressionKind::Member || e.operands[0]->name.find("$edge") == std::string::npos) return nullptr;
+        const auto place = fixed_place(*e.operands[0], bases);
+        const auto found = place ? calls.find(place->first) : calls.end();
+        return found == calls.end() ? nullptr : found->second.call->arguments[0].value.get();
     }
 
     /// A text and how strongly it binds.
@@ -307,6 +335,13 @@ struct Why::Work {
             return {fmt::format("{} {} {}", left.within(own), all_needed ? "AND" : "OR", right.within(own)), own};
         }
         if (truth(e, bases) == wanted) return {};
+        if (const Assignment* line = kept_line(e, bases)) return reduced(*line->value, wanted, line->bases, depth);
+        if (const Expression* clock = edge_clock(e, bases)) {
+            const bool rises = logic.block(e.operands[0]->type.index).name == "R_TRIG";
+            return {fmt::format("{} {}{}", infix_text(*clock), wanted ? "has not just " : "has just ",
+                                rises ? "risen" : "fallen"),
+                    2};
+        }
         if (!wanted) return {fmt::format("NOT {}", infix_in_parentheses(e, true)), 9};
         return {infix_text(e) + (depth < kMostDepth ? behind(e, bases, depth) : ""), precedence(e)};
     }
@@ -349,7 +384,7 @@ struct Why::Work {
         if (found == by_place.end()) return out;
         for (const std::size_t number : found->second) {
             const Assignment& a = assignments[number];
-            KeptOff kept{a.unit, a.place, {}};
+            KeptOff kept{a.unit, a.drawn, a.place, {}};
             const bool constant = a.value != nullptr && a.value->kind == ExpressionKind::Literal;
             const bool resets = constant && a.value->integer == 0;
             std::vector<std::string> around;
@@ -385,6 +420,8 @@ struct Why::Work {
     std::int64_t now_ns;
     std::size_t scratch;  ///< Where the memory of the program ends.
     std::vector<Guard> guards;
+    int network = 0;  ///< Of the statements that are walked.
+    bool ladder = false;
     std::vector<Assignment> assignments;
     std::map<std::pair<std::uint32_t, int>, std::vector<std::size_t>> by_place;
     std::map<std::uint32_t, BlockCall> calls;  ///< By place of the instance; the last one written.

@@ -12,7 +12,8 @@ namespace vyard::logic {
 
 /// One place that could have made a variable TRUE and does not, or makes it FALSE.
 struct KeptOff {
-    std::string unit;                  ///< "main", "main.pump_1": whose body it is.
+    std::string unit;                  ///< "main", "main.pump_1": whose body it is; "rung 3 of main" when drawn.
+    bool drawn = false;                ///< In a network.
     base::Place place;                 ///< Of the assignment.
     std::vector<std::string> missing;  ///< The parts that do not hold, as the language writes them.
 };

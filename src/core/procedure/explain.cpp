@@ -128,7 +128,7 @@ void explain(const std::optional<std::pair<session::Session, Run>>& beginning, c
         const bool named = std::any_of(failure.values.begin(), failure.values.end(),
                                        [&](const NamedValue& v) { return base::fold(v.first) == base::fold(h.tag); });
         if (named)
-            failure.kept_off.push_back(fmt::format("{}: {} ({})", h.tag, fmt::join(h.missing, "; "), h.place.text()));
+            failure.kept_off.push_back(fmt::format("{}: {} ({})", h.tag, fmt::join(h.missing, "; "), where_text(h)));
     }
     const Order* order = failed.order();
     if (!beginning || order == nullptr || order->condition < 0) return;

@@ -14,10 +14,14 @@ std::vector<HeldOff> held_off(const session::Session& session) {
             const bool asked = v.is_tag && v.type == logic::Elementary::Bool && !v.constant;
             if (!asked || logic::read_bits(memory.data(), v.type, v.offset, v.bit) != 0) continue;
             for (logic::KeptOff& k : why.kept_off(v.offset, v.bit))
-                out.push_back({v.path, k.place, std::move(k.missing)});
+                out.push_back({v.path, k.drawn ? k.unit : "", k.place, std::move(k.missing)});
         }
     }
     return out;
+}
+
+std::string where_text(const HeldOff& held) {
+    return held.network + (held.network.empty() ? "" : ", ") + held.place.text();
 }
 
 }  // namespace vyard::procedure

@@ -12,9 +12,13 @@ namespace vyard::procedure {
 
 struct HeldOff {
     std::string tag;
+    std::string network;               ///< "rung 3 of main"; "" where it is not drawn.
     base::Place place;                 ///< Of the assignment.
     std::vector<std::string> missing;  ///< Its parts that do not hold, see logic::Why.
 };
+
+/// Where that is, for people: "rung 3 of main, panel.st:13:41".
+std::string where_text(const HeldOff& held);
 
 /// BOOL tags that the logic has FALSE now, an entry for each place that could make them TRUE or makes them FALSE.
 /// Cost: the statements of the programs.

@@ -56,9 +56,13 @@ class UnitLowering {
             here.name = text.text;
             body.body.push_back(std::move(here));
         };
-        for (const Network& n : d.networks) {
+        for (Network& n : d.networks) {
             label(n.label);
-            for (Statement& made : NetworkLowering(place_, d.form, n).run()) body.body.push_back(std::move(made));
+            n.number = ++networks_;
+            for (Statement& made : NetworkLowering(place_, d.form, n).run()) {
+                made.network = n.number;
+                body.body.push_back(std::move(made));
+            }
         }
         for (const DrawnText& text : d.labels_behind) label(text);
         s.branches.push_back(std::move(body));
@@ -91,6 +95,7 @@ class UnitLowering {
     }
 
     LoweringPlace place_;
+    int networks_ = 0;
 };
 
 void lower_unit(ProgramUnit& unit, const BoxTypes& types, base::Diagnostics& diagnostics) {

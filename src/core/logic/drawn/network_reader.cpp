@@ -586,7 +586,6 @@ class DrawingReader {
         Network network;
         network.title = std::move(title_);
         network.label = std::move(label_);
-        network.number = ++count_;
         network.span = grid_.span(begin_, grid_.first(begin_));
         const Rows rows{begin_, row};
         title_.clear();
@@ -606,7 +605,6 @@ class DrawingReader {
     std::string title_;
     DrawnText label_;
     int begin_ = -1;
-    int count_ = 0;
 };
 
 }  // namespace

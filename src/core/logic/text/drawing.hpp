@@ -78,7 +78,7 @@ struct DrawnNet {
 struct Network {
     std::string title;  ///< The comment right above it.
     DrawnText label;
-    int number = 0;  ///< From 1, in its drawing.
+    int number = 0;  ///< From 1, in its program unit.
     Span span;       ///< Its first row.
     std::vector<DrawnElement> elements;
     std::vector<DrawnNet> nets;

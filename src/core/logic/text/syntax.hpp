@@ -170,6 +170,7 @@ struct Statement {
     std::vector<Branch> branches;  ///< If, Case; loops have one.
     bool coil = false;             ///< Assign: a coil does it, so it is a BOOL.
     std::string name;              ///< Label, Jump.
+    int network = 0;               ///< The number, in its unit, of the network that it was drawn in; 0 for none.
     std::shared_ptr<Drawing> drawing;
 };
 
