@@ -17,22 +17,6 @@ bool known_format(const std::string& path) {
     return path.ends_with(".svg") || path.ends_with(".png") || path.ends_with(".pdf");
 }
 
-/// The session of a run at one instant; runs on when the orders end before it.
-session::Session session_at(Drive& way, const session::SessionModelPtr& model, std::optional<base::Nanoseconds> at) {
-    session::Session session(model);
-    std::optional<session::Session> caught;
-    if (at && session.now() >= *at) caught = session;
-    drive(way, session, [&](const session::Session& s) {
-        if (at && !caught && s.now() >= *at) caught = s;
-    });
-    while (at && !caught) {
-        session.step();
-        way.table.observe(session);
-        if (session.now() >= *at) caught = session;
-    }
-    return caught ? *caught : session;
-}
-
 /// A figure of a run whose orders or procedure failed is drawn all the same; that they failed is said.
 int written(const std::string& path, const std::string& figure, const Drive& way) {
     if (!write_result(path, figure)) return kOurFault;

@@ -56,6 +56,21 @@ void drive(Drive& drive, session::Session& session, const procedure::Observer& o
     }
 }
 
+session::Session session_at(Drive& way, const session::SessionModelPtr& model, std::optional<base::Nanoseconds> at) {
+    session::Session session(model);
+    std::optional<session::Session> caught;
+    if (at && session.now() >= *at) caught = session;
+    drive(way, session, [&](const session::Session& s) {
+        if (at && !caught && s.now() >= *at) caught = s;
+    });
+    while (at && !caught) {
+        session.step();
+        way.table.observe(session);
+        if (session.now() >= *at) caught = session;
+    }
+    return caught ? *caught : session;
+}
+
 bool passed(const Drive& drive) {
     return drive.failed.empty() && drive.table.passed();
 }

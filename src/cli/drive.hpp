@@ -24,6 +24,9 @@ std::optional<Drive> read_drive(const CommandLine& line, const Loaded& loaded, d
 /// Runs it all; `observer` sees the session after every step.
 void drive(Drive& drive, session::Session& session, const procedure::Observer& observer);
 
+/// The session of a run at one instant; runs on when the orders end before it. Without `at`, at its end.
+session::Session session_at(Drive& drive, const session::SessionModelPtr& model, std::optional<base::Nanoseconds> at);
+
 /// Whether all that was expected held: procedures, orders, the table.
 bool passed(const Drive& drive);
 /// How the table came out, and which orders and procedures did not pass, and why; nothing where there is none.

@@ -585,17 +585,18 @@ int pick(Random& random, int count) {
     return static_cast<int>(random() % static_cast<unsigned>(count));
 }
 
-Piece piece(Random& random, int depth) {
+/// Of all names and marks; or of inputs and levels alone.
+Piece piece(Random& random, int depth, bool plain = false) {
     static constexpr const char* kNames[] = {"a", "b", "c", "d", "e", "x", "y", "z", "w", "h[1]", "t1.Q"};
     Piece out;
     const int kind = depth > 3 ? 0 : pick(random, 4);
     if (kind < 2) {
-        out.name = kNames[pick(random, 11)];
-        out.mark = " /PN"[pick(random, 6) < 4 ? pick(random, 2) : pick(random, 4)];
+        out.name = kNames[pick(random, plain ? 5 : 11)];
+        out.mark = " /PN"[plain || pick(random, 6) < 4 ? pick(random, 2) : pick(random, 4)];
         return out;
     }
     out.kind = kind == 2 ? Piece::Kind::Series : Piece::Kind::Parallel;
-    for (int n = 2 + pick(random, 2); n > 0; --n) out.parts.push_back(piece(random, depth + 1));
+    for (int n = 2 + pick(random, 2); n > 0; --n) out.parts.push_back(piece(random, depth + 1, plain));
     return out;
 }
 
@@ -770,4 +771,40 @@ TEST_CASE("no drawing can crash the reader: every prefix and random cuts") {
         }
     }
     CHECK(said(kTwins[0].drawn) == "");
+}
+
+TEST_CASE("what a rung shows is what it did: power at its coil, and at every contact") {
+    for (unsigned seed = 0; seed < 300; ++seed) {
+        Random random(seed);
+        Rung rung;
+        rung.piece = piece(random, 0, true);
+        rung.coils = {{"x", ' '}};
+        rung.last = {false};
+        const std::string text = drawn(rung, random);
+        CAPTURE(text);
+        test::Scanner scanner(program("LADDER\n" + text + "END_LADDER"));
+        Oracle oracle;
+        for (int scan = 0; scan < 6; ++scan) {
+            for (const char* name : {"a", "b", "c", "d", "e"}) {
+                oracle.values[name] = pick(random, 2) == 1;
+                scanner.set(fmt::format("p.{}", name), oracle.values[name] ? 1.0 : 0.0);
+            }
+            scanner.scan();
+            oracle.run(rung);
+            const auto seen = logic::seen(*scanner.model().program, scanner.state.memory, scanner.now.count(), "p");
+            REQUIRE((seen && seen->size() == 1 && seen->front().networks.size() == 1));
+            const logic::SeenNetwork& network = seen->front().networks.front();
+            for (std::size_t i = 0; i < network.network->elements.size(); ++i) {
+                const logic::DrawnElement& e = network.network->elements[i];
+                const bool value = oracle.values[e.name.text];
+                const bool closed = e.contact == logic::ContactKind::Closed ? !value : value;
+                REQUIRE((network.contacts[i] == logic::Power::On) == closed);
+                if (e.kind != logic::ElementKind::Coil) continue;
+                REQUIRE(base::at(network.nets, e.pins[0].net) != logic::Power::Unknown);
+                REQUIRE((base::at(network.nets, e.pins[0].net) == logic::Power::On) == oracle.values["x"]);
+            }
+        }
+    }
+    CHECK(logic::drawn_units(*test::Scanner("PROGRAM q VAR a : BOOL; END_VAR a := TRUE; END_PROGRAM").model().program)
+              .empty());
 }

@@ -13,7 +13,7 @@ TEST_CASE("vyard alone and with --help shows the commands; each command has a he
     CHECK(help.exit == 0);
     CHECK(contains(f.run("--version").out, "vyard 0."));
     for (const std::string command :
-         {"demo", "check", "tags", "map", "checkout", "run", "live", "prove", "draw", "kinds", "blocks"}) {
+         {"demo", "check", "tags", "map", "checkout", "run", "live", "prove", "draw", "show", "kinds", "blocks"}) {
         CAPTURE(command);
         CHECK(contains(help.out, "\n  " + command + " "));
         const Result h = f.run(command + " --help");
@@ -57,6 +57,8 @@ TEST_CASE("wrong calls: exit code 2, the nearest right word, nothing written") {
         {"prove . Goo", "error: no procedure is named 'Goo'\n    hint: did you mean 'Go'?\n"},
         {"draw",
          "error: name what to draw: plan, timing, addresses or rack\n    hint: known: plan, timing, addresses, rack\n"},
+        {"show", "error: name what to show: logic\n    hint: known: logic\n"},
+        {"show logci .", "error: 'logci' cannot be shown\n    hint: did you mean 'logic'?\n"},
         {"draw plna", "error: 'plna' cannot be drawn\n    hint: did you mean 'plan'?\n"},
         {"draw plan . --out x.bmp",
          "error: the format of 'x.bmp' is not known\n    hint: end it with .svg, .png or .pdf\n"},

@@ -6,7 +6,7 @@
 #include <map>
 
 #include "core/logic/check/model.hpp"
-#include "core/logic/code/expression_writer.hpp"
+#include "core/logic/inspector.hpp"
 
 namespace vyard::logic {
 
@@ -104,12 +104,8 @@ struct BlockCall {
 
 struct Why::Work {
     Work(const Program& p, std::vector<std::byte> m, std::int64_t now)
-        : program(p), logic(*p.checked), memory(std::move(m)), now_ns(now), scratch(memory.size()) {
-        Bases bases;
-        bases.inputs = program.inputs.begin;
-        bases.outputs = program.outputs.begin;
-        bases.markers = program.markers.begin;
-        bases.globals = program.globals_begin;
+        : program(p), logic(*p.checked), inspector(p, std::move(m), now) {
+        Bases bases = bases_of(program);
         for (const ProgramPlace& place : program.programs) {
             bases.instance = place.offset;
             unit(logic.block(place.block), bases, place.name, 0);
@@ -196,47 +192,16 @@ struct Why::Work {
     }
 
     // --- computing parts ---
-    bool computable(const Expression& e) const {
-        if (e.binding.space == Space::Frame) return false;
-        if (e.kind == ExpressionKind::Call && e.call != CallKind::Standard) return false;
-        if (e.kind == ExpressionKind::This || e.kind == ExpressionKind::Super) return false;
-        const auto fine = [&](const ExpressionPtr& o) { return !o || computable(*o); };
-        return std::all_of(e.operands.begin() + (e.kind == ExpressionKind::Call ? 1 : 0), e.operands.end(), fine) &&
-               std::all_of(e.arguments.begin(), e.arguments.end(), [&](const Argument& a) { return fine(a.value); });
-    }
-
     std::optional<bool> truth(const Expression& e, const Bases& bases) {
-        if (!computable(e) || !e.type.is(E::Bool)) return std::nullopt;
-        return run(bases, [&](ExpressionWriter& writer, std::uint32_t result) { writer.into(e, result); });
-    }
-
-    template <class Write>
-    std::optional<bool> run(const Bases& bases, Write write) {
-        CodeWriter writer(static_cast<std::uint32_t>(scratch));
-        const std::uint32_t result = writer.keep(8);
-        ExpressionWriter expressions(writer, bases, &logic);
-        write(expressions, result);
-        writer.emit(Op::End, 0, 0, 0, {});
-        memory.resize(scratch);
-        writer.fill(memory);
-        const CodeView view{writer.code.data(), nullptr, 0, writer.tables.data()};
-        if (execute(view, 0, memory.data(), now_ns, 0).outcome != Outcome::Done) return std::nullopt;
-        return memory[result] != std::byte{0};
+        const auto value = e.type.is(E::Bool) ? inspector.value(e, bases) : std::nullopt;
+        return value ? std::optional(value->bits != 0) : std::nullopt;
     }
 
     /// Whether the selector of a CASE is at one of its labels.
     std::optional<bool> at_label(const Guard& g, const Bases& bases) {
-        if (!computable(*g.condition)) return std::nullopt;
-        const E type = g.condition->type.elementary;
-        CodeWriter writer(static_cast<std::uint32_t>(scratch));
-        const std::uint32_t result = writer.keep(8);
-        ExpressionWriter(writer, bases, &logic).into(*g.condition, result);
-        writer.emit(Op::End, 0, 0, 0, {});
-        memory.resize(scratch);
-        writer.fill(memory);
-        const CodeView view{writer.code.data(), nullptr, 0, writer.tables.data()};
-        if (execute(view, 0, memory.data(), now_ns, 0).outcome != Outcome::Done) return std::nullopt;
-        const std::int64_t value = signed_of(read_value(memory.data(), type, result, -1));
+        const auto selected = inspector.value(*g.condition, bases);
+        if (!selected) return std::nullopt;
+        const std::int64_t value = signed_of(*selected);
         const auto literal = [](const Expression& e) {
             return static_cast<std::int64_t>(e.negative ? 0U - e.integer : e.integer);
         };
@@ -416,9 +381,7 @@ struct Why::Work {
 
     const Program& program;
     const CheckedLogic& logic;
-    std::vector<std::byte> memory;
-    std::int64_t now_ns;
-    std::size_t scratch;  ///< Where the memory of the program ends.
+    Inspector inspector;
     std::vector<Guard> guards;
     int network = 0;  ///< Of the statements that are walked.
     bool ladder = false;

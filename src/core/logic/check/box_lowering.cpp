@@ -161,6 +161,11 @@ void NetworkLowering::emit_block(int number) {
     Statement s = tree::call(parse_place(e.name, "it names the box's instance"), std::move(arguments), e.name.span);
     s.value->type_prefix = e.type.text;
     out_.push_back(std::move(s));
+    for (std::size_t p = 0; p < e.pins.size(); ++p) {
+        const DrawnPin& out = e.pins[p];
+        if (out.output && out.net < 0 && !out.name.empty() && !named(out, "eno"))
+            probe(number, static_cast<int>(p), tree::member(parse(e.name), out.name.text, out.name.span));
+    }
     if (!enabled) return;
     // What the outputs lead to keeps its value while EN is FALSE.
     boxes_[static_cast<std::size_t>(number)].progress = Progress::Done;
@@ -290,6 +295,7 @@ ExpressionPtr NetworkLowering::output_value(const NetEnd& from, Span span) {
         if (state.progress == Progress::Open) emit_box(from.element);
         out = last_value(from, span);
     }
+    probe(from.element, from.pin, p.negated ? tree::negation(clone(*out)) : clone(*out));
     return p.negated ? tree::negation(std::move(out)) : std::move(out);
 }
 

@@ -59,9 +59,14 @@ class UnitLowering {
         for (Network& n : d.networks) {
             label(n.label);
             n.number = ++networks_;
-            for (Statement& made : NetworkLowering(place_, d.form, n).run()) {
+            NetworkLowering lowering(place_, d.form, n);
+            for (Statement& made : lowering.run()) {
                 made.network = n.number;
                 body.body.push_back(std::move(made));
+            }
+            for (Probe& probe : lowering.probes()) {
+                probe.network = static_cast<int>(&n - d.networks.data());
+                s.probes.push_back(std::move(probe));
             }
         }
         for (const DrawnText& text : d.labels_behind) label(text);

@@ -62,6 +62,10 @@ StatementList NetworkLowering::run() {
     return std::move(out_);
 }
 
+void NetworkLowering::probe(int number, int pin, ExpressionPtr value) {
+    if (probed_.insert({number, pin}).second) probes_.push_back({0, number, pin, std::move(value)});
+}
+
 // --- texts ---
 
 ExpressionPtr NetworkLowering::parse(const DrawnText& text) {
@@ -218,10 +222,15 @@ ExpressionPtr NetworkLowering::compute_net(const DrawnNet& n, Span span) {
 ExpressionPtr NetworkLowering::source_value(const NetEnd& from, Span span) {
     const DrawnElement& e = element(from.element);
     switch (e.kind) {
-        case ElementKind::Source: return parse(e.name);
+        case ElementKind::Source: {
+            ExpressionPtr value = parse(e.name);
+            probe(from.element, from.pin, clone(*value));
+            return value;
+        }
         case ElementKind::Contact: {
             ExpressionPtr left = net_value(e.pins[0].net, e.span);
-            ExpressionPtr own = contact(e);
+            ExpressionPtr own = contact(from.element);
+            probe(from.element, 0, clone(*own));
             return is_true(*left) ? std::move(own) : tree::join(Operator::And, std::move(left), std::move(own));
         }
         case ElementKind::Coil: return net_value(e.pins[0].net, e.span);
@@ -245,7 +254,8 @@ std::optional<int> NetworkLowering::line_named(const DrawnElement& enter) {
     return std::nullopt;
 }
 
-ExpressionPtr NetworkLowering::contact(const DrawnElement& e) {
+ExpressionPtr NetworkLowering::contact(int number) {
+    const DrawnElement& e = element(number);
     ExpressionPtr value = parse(e.name);
     if (e.contact == ContactKind::Compare) {
         ExpressionPtr out = tree::join(comparison_of(e.comparison), std::move(value), parse(e.second));
@@ -296,6 +306,7 @@ void NetworkLowering::take(int number) {
 void NetworkLowering::coil(const DrawnElement& e) {
     ExpressionPtr value = net_value(e.pins[0].net, e.span);
     ExpressionPtr variable = parse_place(e.name, "a coil writes one");
+    probe(static_cast<int>(&e - network_.elements.data()), 0, clone(*variable));
     switch (e.coil) {
         case CoilKind::Plain: return assign(std::move(variable), std::move(value), true);
         case CoilKind::Negated: return assign(std::move(variable), tree::negation(std::move(value)), true);
@@ -344,6 +355,7 @@ void NetworkLowering::target(int number) {
     if (taken_.contains(number)) return;
     const DrawnElement& e = element(number);
     ExpressionPtr value = net_value(e.pins[0].net, e.span);
+    probe(number, 0, parse_place(e.name, "an output writes one"));
     if (!taken_.insert(number).second) return;  // its box has written it
     assign(parse_place(e.name, "an output writes one"), std::move(value));
 }

@@ -30,6 +30,8 @@ class NetworkLowering {
         : place_(place), form_(form), network_(network), boxes_(network.elements.size()), nets_(network.nets.size()) {}
 
     StatementList run();
+    /// What the network shows, once it was run().
+    std::vector<Probe> probes() { return std::move(probes_); }
 
   private:
     enum class Progress : std::uint8_t { Open, Busy, Done };
@@ -49,6 +51,7 @@ class NetworkLowering {
     const DrawnPin& pin(const NetEnd& end) const { return base::at(element(end.element).pins, end.pin); }
     const DrawnNet& net(int number) const { return base::at(network_.nets, number); }
 
+    void probe(int element, int pin, ExpressionPtr value);
     void error(Span span, base::Code code, std::string message, std::string hint = {});
     ExpressionPtr parse(const DrawnText& text);
     /// Something that can be written.
@@ -64,7 +67,7 @@ class NetworkLowering {
     ExpressionPtr net_value(int net, Span span);
     ExpressionPtr compute_net(const DrawnNet& net, Span span);
     ExpressionPtr source_value(const NetEnd& from, Span span);
-    ExpressionPtr contact(const DrawnElement& e);
+    ExpressionPtr contact(int number);
     std::optional<int> line_named(const DrawnElement& enter);
 
     void take(int number);
@@ -99,6 +102,8 @@ class NetworkLowering {
     std::set<std::string> written_;
     std::vector<int> emitting_;
     StatementList out_, jumps_;
+    std::vector<Probe> probes_;
+    std::set<std::pair<int, int>> probed_;
     bool loop_reported_ = false;
 };
 

@@ -41,8 +41,19 @@ void StatementChecker::statement(Statement& s) {
         case StatementKind::Jump: return;
         case StatementKind::Drawn:
             for (Branch& b : s.branches) body(b.body);
-            return;
+            return probes(s);
     }
+}
+
+/// They stand in statements too, where their mistakes were said.
+void StatementChecker::probes(Statement& s) {
+    const std::size_t calls = logic_.calls.size();
+    base::Diagnostics unheard;
+    Checking looking{logic_, checking_.symbols, unheard, checking_.settle};
+    UnitScope scope(looking, scope_.unit(), scope_.context(), source_);
+    ExpressionChecker expressions(source_, scope, unheard);
+    for (Probe& p : s.probes) expressions.check_any(p.value);
+    logic_.calls.resize(calls);
 }
 
 void StatementChecker::loop(Statement& s) {

@@ -28,6 +28,7 @@ class StatementChecker {
     void case_label(ExpressionPtr& label, const TypeRef& type);
     void for_statement(Statement& s);
     void loop(Statement& s);
+    void probes(Statement& s);
 
     void note_writer(const Expression& target, const Found& found, const char* what);
     void warn_narrow(const Expression& value, const TypeRef& target);

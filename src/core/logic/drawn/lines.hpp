@@ -20,6 +20,11 @@ class Lines {
     /// The line that leaves (row, column) by `link`, as a number; -1 when none does. `link` is the side that is asked
     /// for: kRight for what would go on to the right of it.
     int line_at(int row, int column, LineLinks link) const;
+    /// The lines that a cell belongs to, across and upright; -1 twice for what is no line.
+    std::pair<int, int> lines_of(int row, int column) const {
+        if (!line(row, column)) return {-1, -1};
+        return {root(across(row, column)), root(upright(row, column))};
+    }
     int left_rail() const { return root(left_rail_); }
     int right_rail() const { return root(right_rail_); }
 

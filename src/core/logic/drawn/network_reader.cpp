@@ -364,6 +364,18 @@ class NetworkReader {
             }
         }
         out.elements = std::move(elements_);
+        out.first_row = rows_.first;
+        out.last_row = rows_.last;
+        const auto known = [&](int line) {
+            const auto found = numbers.find(line);
+            return found == numbers.end() ? -1 : found->second;
+        };
+        for (int r = rows_.first; r < rows_.last; ++r) {
+            for (int c = 0; c < grid_.width(r); ++c) {
+                const auto [across, upright] = lines_.lines_of(r, c);
+                if (across >= 0) out.cells.push_back({r, c, known(across), known(upright)});
+            }
+        }
     }
 
     const DrawnElement& at(const Network& n, const NetEnd& end) const {

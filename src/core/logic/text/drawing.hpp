@@ -74,6 +74,12 @@ struct DrawnNet {
     Span span;           ///< Its first cell.
 };
 
+/// A character of a line. Where lines cross, the one across and the upright one are two nets.
+struct DrawnCell {
+    int row = 0, column = 0;
+    int across = -1, upright = -1;  ///< Nets; -1 for none.
+};
+
 /// A network: a rung, or boxes that belong together.
 struct Network {
     std::string title;  ///< The comment right above it.
@@ -82,6 +88,8 @@ struct Network {
     Span span;       ///< Its first row.
     std::vector<DrawnElement> elements;
     std::vector<DrawnNet> nets;
+    int first_row = 0, last_row = 0;  ///< From the first row of the drawing, one behind the last.
+    std::vector<DrawnCell> cells;     ///< In order of rows and columns.
 };
 
 /// A drawing: as text when it comes from the parser, with networks once it was read.

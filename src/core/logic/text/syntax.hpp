@@ -160,6 +160,13 @@ struct Branch {
     StatementList body;
 };
 
+/// A value that a drawing shows: of a contact whether it lets power pass, of other elements what their pin gives.
+struct Probe {
+    int network = 0;  ///< Its index in the drawing.
+    int element = 0, pin = 0;
+    ExpressionPtr value;
+};
+
 struct Statement {
     StatementKind kind = StatementKind::Assign;
     Span span;
@@ -172,6 +179,7 @@ struct Statement {
     std::string name;              ///< Label, Jump.
     int network = 0;               ///< The number, in its unit, of the network that it was drawn in; 0 for none.
     std::shared_ptr<Drawing> drawing;
+    std::vector<Probe> probes;  ///< Of a drawing; no code is made of them.
 };
 
 enum class Section : std::uint8_t { Local, Input, Output, InOut, Temp, Global, External };

@@ -1,0 +1,42 @@
+#include "core/logic/inspector.hpp"
+
+#include <algorithm>
+
+#include "core/logic/check/model.hpp"
+#include "core/logic/value.hpp"
+
+namespace vyard::logic {
+
+Bases bases_of(const Program& program) {
+    Bases out;
+    out.inputs = program.inputs.begin;
+    out.outputs = program.outputs.begin;
+    out.markers = program.markers.begin;
+    out.globals = program.globals_begin;
+    return out;
+}
+
+bool computable(const Expression& e) {
+    if (e.binding.space == Space::Frame) return false;
+    if (e.kind == ExpressionKind::Call && e.call != CallKind::Standard) return false;
+    if (e.kind == ExpressionKind::This || e.kind == ExpressionKind::Super) return false;
+    const auto fine = [&](const ExpressionPtr& o) { return !o || computable(*o); };
+    return std::all_of(e.operands.begin() + (e.kind == ExpressionKind::Call ? 1 : 0), e.operands.end(), fine) &&
+           std::all_of(e.arguments.begin(), e.arguments.end(), [&](const Argument& a) { return fine(a.value); });
+}
+
+std::optional<Value> Inspector::value(const Expression& e, const Bases& bases) {
+    const Elementary type = e.type.elementary;
+    if (!is_scalar(type) || !computable(e)) return std::nullopt;
+    CodeWriter writer(static_cast<std::uint32_t>(end_));
+    const std::uint32_t result = writer.keep(8);
+    ExpressionWriter(writer, bases, program_.checked.get()).into(e, result);
+    writer.emit(Op::End, 0, 0, 0, {});
+    memory_.resize(end_);
+    writer.fill(memory_);
+    const CodeView view{writer.code.data(), nullptr, 0, writer.tables.data()};
+    if (execute(view, 0, memory_.data(), now_ns_, 0).outcome != Outcome::Done) return std::nullopt;
+    return read_value(memory_.data(), type, result, -1);
+}
+
+}  // namespace vyard::logic

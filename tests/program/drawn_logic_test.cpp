@@ -1,0 +1,108 @@
+// Drawn logic through the built program: checked, run, shown with its power flow, explained when it keeps something
+// off.
+#include "program/support.hpp"
+
+using namespace vyard::test;
+
+namespace {
+
+const char* const kPanel = R"(VAR_GLOBAL
+    start_pb AT %IX0.0 : BOOL;
+    stop_pb AT %IX0.1 : BOOL;
+    run AT %QX0.0 : BOOL;
+    horn AT %QX0.1 : BOOL;
+END_VAR
+PROGRAM panel
+VAR
+    delay : TON;
+END_VAR
+LADDER
+// Stop is wired normally closed.
+|  start_pb     stop_pb       run  |
++---| |-----+-----| |---------( )--+
+|   run     |                      |
++---| |-----+                      |
+
+|            delay                 |
+|          +-------+               |
+|   run    |  TON  |      horn     |
++---| |----|IN    Q|-------( )-----+
+| T#50ms --|PT   ET|               |
+|          +-------+               |
+END_LADDER
+END_PROGRAM
+)";
+
+}  // namespace
+
+TEST_CASE("a drawn program is run and shown: heavy lines have power, and values stand below") {
+    Folder f;
+    f.write("panel.st", kPanel);
+    f.write("table.csv", "time,tag,value\n0,stop_pb,TRUE\n0.02,start_pb,TRUE\n0.04,start_pb,FALSE\n");
+    CHECK(contains(f.run("check panel.st").out, "panel.st: all well"));
+    const std::string run = "show logic panel.st --scan 10ms --stimulus table.csv --for 100ms";
+    const Result early = f.run(run + " --at 60ms");
+    CHECK(early.exit == 0);
+    CHECK(early.out == R"(panel at 0.060 s
+
+rung 1: Stop is wired normally closed.
+  ┃  start_pb     stop_pb       run  ┃
+  ┣━━━┤ ├─────┳━━━━━┫ ┣━━━━━━━━━(●)━━┫
+  ┃   run     ┃                      ┃
+  ┗━━━┫ ┣━━━━━┛                      ┃
+
+rung 2
+  ┃            delay                 │
+  ┃          ┌───────┐               │
+  ┃   run    │  TON  │      horn     │
+  ┣━━━┫ ┣━━━━│IN    Q│───────( )─────┤
+  ┃ T#50ms ──│PT   ET│               │
+  ┃          └───────┘               │
+    delay.Q = FALSE, delay.ET = T#40ms
+)");
+    const Result plain = f.run(run + " --unit panel --ascii");
+    CHECK(plain.exit == 0);
+    CHECK(contains(plain.out, "  #===| |-----#=====[ ]=========(*)==#\n"));
+    CHECK(contains(plain.out, "  #===[ ]====|IN    Q|=======(*)=====#\n"));
+    CHECK(contains(plain.out, "delay.Q = TRUE"));
+}
+
+TEST_CASE("show says what it cannot: no such unit, nothing drawn") {
+    Folder f;
+    f.write("panel.st", kPanel);
+    f.write("text.st", "PROGRAM main VAR a : BOOL; END_VAR a := NOT a; END_PROGRAM");
+    const Result unit = f.run("show logic panel.st --unit panle");
+    CHECK(unit.exit == 2);
+    CHECK(unit.err == "error: no drawn unit is named 'panle'\n    hint: did you mean 'panel'?\n");
+    const Result none = f.run("show logic text.st");
+    CHECK(none.exit == 2);
+    CHECK(contains(none.err, "error: nothing of this logic is drawn"));
+}
+
+TEST_CASE("a step that fails says which contact of which rung is open") {
+    Folder f;
+    f.write("panel.st", kPanel);
+    f.write("plant.toml", "[lamp.green]\n");
+    f.write("map.csv", "tag,point\nrun,green.on\n");
+    f.write("p.proc", "procedure \"p\"\nstep \"it starts\"\n    expect run within 100 ms\n");
+    f.write("yard.toml",
+            "[yard]\nname = \"Panel\"\nplant = \"plant.toml\"\nmap = \"map.csv\"\nprocedures = [\"p.proc\"]\n"
+            "[controller.line]\nlogic = [\"panel.st\"]\n");
+    const Result proved = f.run("prove");
+    CHECK(proved.exit == 1);
+    CHECK(contains(proved.out, "kept off  run: start_pb OR run; stop_pb is open (rung 1 of panel, panel.st:13:31)"));
+    CHECK(contains(f.run("tags --at-rest").out, "horn  delay.Q (IN: run is open)   (rung 2 of panel, panel.st:20:27)"));
+}
+
+TEST_CASE("mistakes in a drawing are shown in it") {
+    Folder f;
+    std::string wrong = kPanel;
+    wrong.replace(wrong.find("+---| |-----+-----| |---------( )--+"), 36, "+---| |-----+-----| |---------( )  +");
+    f.write("panel.st", wrong);
+    const Result checked = f.run("check panel.st");
+    CHECK(checked.exit == 2);
+    CHECK(contains(checked.err,
+                   "panel.st:14:31: error: the coil 'run' does not reach the right rail [syntax]\n"
+                   "    +---| |-----+-----| |---------( )  +\n"
+                   "                                  ^~~\n"));
+}
