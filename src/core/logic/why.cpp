@@ -262,7 +262,7 @@ struct Why::Work {
 
     /// What computes a line that a drawing splits, or the result of a box; null for what people wrote.
     const Assignment* kept_line(const Expression& e, const Bases& bases) const {
-        if (e.kind != ExpressionKind::Name || e.name.find('$') == std::string::npos) return nullptr;
+        if (e.kind != ExpressionKind::Name || (e.name.find('$') == std::string::npos && !e.line)) return nullptr;
         const auto place = fixed_place(e, bases);
         const auto found = place ? by_place.find(*place) : by_place.end();
         if (found == by_place.end() || found->second.size() != 1) return nullptr;

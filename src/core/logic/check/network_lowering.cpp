@@ -178,9 +178,13 @@ int NetworkLowering::uses(int number) const {
     return count;
 }
 
-ExpressionPtr NetworkLowering::net_value(int number, Span span) {
+ExpressionPtr NetworkLowering::net_value(int number, Span span, bool keep) {
     NetState& state = base::at(nets_, number);
-    if (!state.kept.empty()) return tree::name(state.kept, span);
+    if (!state.kept.empty()) {
+        ExpressionPtr kept = tree::name(state.kept, span);
+        kept->line = true;
+        return kept;
+    }
     if (state.busy) {
         if (!loop_reported_)
             error(span, Code::Syntax, "this line leads back to itself",
@@ -197,7 +201,7 @@ ExpressionPtr NetworkLowering::net_value(int number, Span span) {
                         is_block(element(n.from[0].element)) && value->kind == ExpressionKind::Member;
     // An edge is looked for once, so what comes of it is kept.
     const bool pulse = value->kind == ExpressionKind::Member && base_name(*value).find("$edge") != std::string::npos;
-    if (uses(number) < 2 || output || (stable(*value) && !pulse)) return value;
+    if (!keep || uses(number) < 2 || output || (stable(*value) && !pulse)) return value;
     const bool flow =
         n.from.size() > 1 || std::any_of(n.from.begin(), n.from.end(), [&](const NetEnd& e) {
             return element(e.element).kind == ElementKind::Contact || element(e.element).kind == ElementKind::Coil;
@@ -303,8 +307,23 @@ void NetworkLowering::take(int number) {
     }
 }
 
+/// The first of two coils on a line, a plain one: the other can read the line from its variable, which spares a copy.
+bool NetworkLowering::keeps_line(const DrawnElement& e) const {
+    const int number = e.pins[0].net;
+    if (e.coil != CoilKind::Plain || e.name.text.find_first_of(".[^%( ") != std::string::npos) return false;
+    const DrawnNet& n = net(number);
+    if (n.power || n.to.size() != 2 || uses(number) != 2 || !base::at(nets_, number).kept.empty()) return false;
+    return std::all_of(n.to.begin(), n.to.end(), [&](const NetEnd& end) {
+        const DrawnElement& other = element(end.element);
+        return other.kind == ElementKind::Coil &&
+               (&other == &e || (&other > &e && base::fold(other.name.text) != base::fold(e.name.text)));
+    });
+}
+
 void NetworkLowering::coil(const DrawnElement& e) {
-    ExpressionPtr value = net_value(e.pins[0].net, e.span);
+    const bool keeps = keeps_line(e);
+    ExpressionPtr value = net_value(e.pins[0].net, e.span, !keeps);
+    if (keeps) base::at(nets_, e.pins[0].net).kept = e.name.text;
     ExpressionPtr variable = parse_place(e.name, "a coil writes one");
     probe(static_cast<int>(&e - network_.elements.data()), 0, clone(*variable));
     switch (e.coil) {

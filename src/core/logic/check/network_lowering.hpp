@@ -64,7 +64,8 @@ class NetworkLowering {
     bool stable(const Expression& e) const;
 
     int uses(int net) const;
-    ExpressionPtr net_value(int net, Span span);
+    ExpressionPtr net_value(int net, Span span, bool keep = true);
+    bool keeps_line(const DrawnElement& coil) const;
     ExpressionPtr compute_net(const DrawnNet& net, Span span);
     ExpressionPtr source_value(const NetEnd& from, Span span);
     ExpressionPtr contact(int number);

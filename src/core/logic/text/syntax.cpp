@@ -136,6 +136,7 @@ ExpressionPtr clone(const Expression& e) {
     out->op = e.op;
     out->negative = e.negative;
     out->contact = e.contact;
+    out->line = e.line;
     out->call = e.call;
     out->span = e.span;
     out->name = e.name;

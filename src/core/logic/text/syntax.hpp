@@ -111,6 +111,7 @@ struct Expression {
     Operator op = Operator::Or;  ///< Unary, Binary.
     bool negative = false;       ///< Literal. Call of a method: this one, not one that overrides it.
     bool contact = false;        ///< It stands on a contact, and must be a BOOL.
+    bool line = false;           ///< Name: it stands for a line of a drawing, whose value it has just got.
     CallKind call = CallKind::Unknown;
     Span span;
     std::string name;                     ///< See ExpressionKind.
