@@ -289,3 +289,18 @@ TEST_CASE("a large array of structures keeps its bytes when they mean the same, 
     CHECK(has(turned.fresh, "list"));
     CHECK(value(s, "list[2].a") == 0);
 }
+
+TEST_CASE("a change of drawn logic leaves each edge its own memory, wherever its rung is now") {
+    const auto text = [](const std::string& rungs) {
+        return "VAR_GLOBAL a : BOOL := TRUE; b, first, second : BOOL; n : INT; END_VAR PROGRAM main\nLADDER\n" + rungs +
+               "END_LADDER\nIF second THEN n := n + 1; END_IF; END_PROGRAM";
+    };
+    const std::string second = "|  a    second  |\n+--|P|----( )---+\n\n";
+    session::Session s(model_of(text(second)));
+    for (int i = 0; i < 5; ++i) s.step();
+    CHECK(value(s, "n") == 1);  // it has risen once, in the first scan
+    s.change_logic(0, program_of(text("|  b    first   |\n+--|P|----( )---+\n\n" + second)));
+    for (int i = 0; i < 5; ++i) s.step();
+    CHECK(value(s, "n") == 1);
+    CHECK(value(s, "first") == 0);
+}

@@ -93,10 +93,13 @@ bool NetworkLowering::check_box(const DrawnElement& e) {
     return false;
 }
 
-ExpressionPtr NetworkLowering::input(const DrawnPin& p, Span span) {
+ExpressionPtr NetworkLowering::input(const DrawnElement& e, const DrawnPin& p) {
+    const Span span = p.name.span;
     ExpressionPtr value = net_value(p.net, span);
     if (p.negated) value = tree::negation(std::move(value));
-    return p.edge == PinEdge::None ? std::move(value) : edge(std::move(value), p.edge == PinEdge::Rising, span);
+    return p.edge == PinEdge::None
+               ? std::move(value)
+               : edge(std::move(value), p.edge == PinEdge::Rising, span, e.name.text + "$" + p.name.text);
 }
 
 std::vector<Argument> NetworkLowering::inputs(int number) {
@@ -104,7 +107,7 @@ std::vector<Argument> NetworkLowering::inputs(int number) {
     std::vector<Argument> out;
     for (const DrawnPin& p : e.pins) {
         if (p.output || p.net < 0 || named(p, "en")) continue;
-        Argument a = tree::argument(p.name.text, input(p, p.name.span));
+        Argument a = tree::argument(p.name.text, input(e, p));
         a.span = p.name.span;
         out.push_back(std::move(a));
     }
@@ -144,7 +147,7 @@ void NetworkLowering::emit_block(int number) {
     const DrawnElement& e = element(number);
     BoxState& state = boxes_[static_cast<std::size_t>(number)];
     const DrawnPin* enable = enable_pin(e);
-    ExpressionPtr enabled = enable != nullptr ? input(*enable, enable->name.span) : nullptr;
+    ExpressionPtr enabled = enable != nullptr ? input(e, *enable) : nullptr;
     if (enabled && tree::is_true(*enabled)) enabled = nullptr;
     std::vector<Argument> arguments = inputs(number);
     if (enabled) {
@@ -193,7 +196,7 @@ void NetworkLowering::emit_function(int number) {
     const DrawnElement& e = element(number);
     BoxState& state = boxes_[static_cast<std::size_t>(number)];
     const DrawnPin* enable = enable_pin(e);
-    ExpressionPtr enabled = enable != nullptr ? input(*enable, enable->name.span) : nullptr;
+    ExpressionPtr enabled = enable != nullptr ? input(e, *enable) : nullptr;
     if (enabled && tree::is_true(*enabled)) enabled = nullptr;
     if (enabled && !stable(*enabled)) {
         const std::string kept = variable("line", "BOOL", e.span);
@@ -222,7 +225,7 @@ void NetworkLowering::emit_function(int number) {
             error(p.name.span, Code::WrongCall, fmt::format("{} has no output '{}'", e.type.text, p.name.text));
             continue;
         }
-        const std::string kept = variable("output", "", p.name.span);
+        const std::string kept = variable("output$" + e.type.text + "$" + p.name.text + "$", "", p.name.span);
         place_.unit.declarations.back().type = field->type;
         state.outputs[static_cast<int>(i)] = kept;
         Argument a = tree::argument(p.name.text, tree::name(kept, p.name.span));
@@ -250,7 +253,7 @@ void NetworkLowering::emit_function(int number) {
             body.push_back(
                 tree::assignment(parse_place(element(target).name, "an output writes one"), std::move(call)));
         } else {
-            if (state.kept.empty()) state.kept = variable("result", "", e.type.span, clone(*call));
+            if (state.kept.empty()) state.kept = variable("result$" + e.type.text + "$", "", e.type.span, clone(*call));
             body.push_back(tree::assignment(tree::name(state.kept, e.type.span), std::move(call)));
             if (enabled) write_targets(number, result, body);
         }
@@ -326,7 +329,7 @@ ExpressionPtr NetworkLowering::last_value(const NetEnd& from, Span span) {
             error(e.span, Code::TypeMismatch,
                   fmt::format("the type of what {} gives into this loop is not known", e.type.text),
                   "take the loop through a variable");
-        state.kept = variable("result", "", e.type.span, std::move(like));
+        state.kept = variable("result$" + e.type.text + "$", "", e.type.span, std::move(like));
     }
     return tree::name(state.kept, span);
 }

@@ -43,7 +43,7 @@ StatementList NetworkLowering::run() {
         if (element(i).kind != ElementKind::Box || check_box(element(i))) continue;
         state.bad = true;
         state.progress = Progress::Done;
-        state.kept = variable("result", "", element(i).span);
+        state.kept = variable("result$", "", element(i).span);
     }
     std::vector<int> order;
     for (int i = 0; i < static_cast<int>(network_.elements.size()); ++i) order.push_back(i);
@@ -87,8 +87,10 @@ ExpressionPtr NetworkLowering::parse_place(const DrawnText& text, const char* wh
     return out;
 }
 
-std::string NetworkLowering::variable(const char* what, const std::string& type, Span span, ExpressionPtr like) {
-    Declaration d = tree::variable(fmt::format("{}${}{}", place_.unit.name, what, ++place_.variables), type, span);
+std::string NetworkLowering::variable(const std::string& what, const std::string& type, Span span, ExpressionPtr like) {
+    const std::string name_of = base::fold(what);
+    Declaration d =
+        tree::variable(fmt::format("{}${}{}", place_.unit.name, what, ++place_.variables[name_of]), type, span);
     d.generated = true;
     d.access = Access::Protected;
     d.like = std::move(like);
@@ -99,11 +101,11 @@ std::string NetworkLowering::variable(const char* what, const std::string& type,
 }
 
 /// TRUE in the scan in which `clock` rises, or falls.
-ExpressionPtr NetworkLowering::edge(ExpressionPtr clock, bool rising, Span span) {
+ExpressionPtr NetworkLowering::edge(ExpressionPtr clock, bool rising, Span span, const std::string& of) {
     if (place_.unit.kind == UnitKind::Function || place_.unit.kind == UnitKind::Method)
         error(span, Code::Syntax, "an edge needs memory, and this unit has none between its calls",
               "draw it in a PROGRAM or a FUNCTION_BLOCK");
-    const std::string trigger = variable("edge", rising ? "R_TRIG" : "F_TRIG", span);
+    const std::string trigger = variable("edge$" + of + "$", rising ? "R_TRIG" : "F_TRIG", span);
     std::vector<Argument> arguments;
     arguments.push_back(tree::argument("CLK", std::move(clock)));
     out_.push_back(tree::call(tree::name(trigger, span), std::move(arguments), span));
@@ -118,7 +120,6 @@ void NetworkLowering::assign(ExpressionPtr target, ExpressionPtr value, bool coi
 
 /// The names that this network writes: what reads them must not be put off.
 void NetworkLowering::note_written() {
-    base::Diagnostics unheard;
     for (const DrawnElement& e : network_.elements) {
         const bool writes =
             e.kind == ElementKind::Coil || e.kind == ElementKind::Target || (e.kind == ElementKind::Box && is_block(e));
@@ -269,8 +270,8 @@ ExpressionPtr NetworkLowering::contact(int number) {
     value->contact = true;
     switch (e.contact) {
         case ContactKind::Closed: return tree::negation(std::move(value));
-        case ContactKind::Rising: return edge(std::move(value), true, e.name.span);
-        case ContactKind::Falling: return edge(std::move(value), false, e.name.span);
+        case ContactKind::Rising: return edge(std::move(value), true, e.name.span, e.name.text);
+        case ContactKind::Falling: return edge(std::move(value), false, e.name.span, e.name.text);
         default: return value;
     }
 }
@@ -331,7 +332,7 @@ void NetworkLowering::coil(const DrawnElement& e) {
         case CoilKind::Negated: return assign(std::move(variable), tree::negation(std::move(value)), true);
         case CoilKind::Rising:
         case CoilKind::Falling: {
-            ExpressionPtr pulse = edge(std::move(value), e.coil == CoilKind::Rising, e.span);
+            ExpressionPtr pulse = edge(std::move(value), e.coil == CoilKind::Rising, e.span, "coil$" + e.name.text);
             return assign(std::move(variable), std::move(pulse), true);
         }
         case CoilKind::Set:

@@ -21,7 +21,7 @@ struct LoweringPlace {
     ProgramUnit& unit;
     const BoxTypes& types;
     base::Diagnostics& diagnostics;
-    int variables = 0;  ///< Generated so far.
+    std::map<std::string, int> variables{};  ///< Generated so far, by what they are for.
 };
 
 class NetworkLowering {
@@ -56,8 +56,10 @@ class NetworkLowering {
     ExpressionPtr parse(const DrawnText& text);
     /// Something that can be written.
     ExpressionPtr parse_place(const DrawnText& text, const char* what);
-    std::string variable(const char* what, const std::string& type, Span span, ExpressionPtr like = nullptr);
-    ExpressionPtr edge(ExpressionPtr clock, bool rising, Span span);
+    /// A variable of the unit that nobody wrote; names of those that keep something from scan to scan say what it is
+    /// for, so that a change of logic elsewhere does not give it another's memory.
+    std::string variable(const std::string& what, const std::string& type, Span span, ExpressionPtr like = nullptr);
+    ExpressionPtr edge(ExpressionPtr clock, bool rising, Span span, const std::string& of);
     void assign(ExpressionPtr target, ExpressionPtr value, bool coil = false);
     void note_written();
     bool written(const Expression& e) const;
@@ -83,7 +85,7 @@ class NetworkLowering {
     const DrawnPin* enable_pin(const DrawnElement& e) const;
     bool check_box(const DrawnElement& e);
     std::vector<Argument> inputs(int number);
-    ExpressionPtr input(const DrawnPin& p, Span span);
+    ExpressionPtr input(const DrawnElement& e, const DrawnPin& p);
     ExpressionPtr function_call(int number, std::vector<Argument> arguments);
     void emit_box(int number);
     void emit_block(int number);

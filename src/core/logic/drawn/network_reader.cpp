@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <map>
 #include <optional>
+#include <span>
 
 #include "core/logic/drawn/lines.hpp"
 
@@ -65,6 +66,14 @@ class NetworkReader {
     }
     DrawnText text(const Word& word) const { return grid_.text(word.row, word.begin, word.end); }
 
+    /// The words of a row, from left to right.
+    std::span<Word> words_of(int row) {
+        const auto before = [](const Word& w, int r) { return w.row < r; };
+        const auto first = std::lower_bound(shapes_.words.begin(), shapes_.words.end(), row, before);
+        const auto last = std::lower_bound(first, shapes_.words.end(), row + 1, before);
+        return {first, last};
+    }
+
     // --- what stands at the ends of lines ---
 
     static constexpr int kAnyGap = 1 << 20;
@@ -95,10 +104,9 @@ class NetworkReader {
     /// The free words that stand beside a loose end, at most `gap` blanks away and one blank apart.
     bool take_end(const LooseEnd& end, int gap) {
         std::vector<Word*> row;
-        for (Word& w : shapes_.words) {
-            if (w.row == end.row && !w.claimed) row.push_back(&w);
+        for (Word& w : words_of(end.row)) {
+            if (!w.claimed) row.push_back(&w);
         }
-        std::sort(row.begin(), row.end(), [](const Word* a, const Word* b) { return a->begin < b->begin; });
         if (end.left) std::reverse(row.begin(), row.end());
         int begin = -1, stop = -1;
         std::vector<Word*> taken;
@@ -178,8 +186,8 @@ class NetworkReader {
         const auto off = [&](const Word& w) {
             return middle < w.begin ? w.begin - middle : middle >= w.end ? middle - w.end + 1 : 0;
         };
-        for (Word& w : shapes_.words) {
-            if (w.row != row || w.claimed || w.end <= begin || w.begin >= end) continue;
+        for (Word& w : words_of(row)) {
+            if (w.claimed || w.end <= begin || w.begin >= end) continue;
             if (best == nullptr || off(w) < off(*best)) best = &w;
         }
         if (best == nullptr) return std::nullopt;
