@@ -72,6 +72,7 @@ int show_command(const std::vector<std::string>& arguments) {
     if (line.has("unit")) {
         const std::string wanted = line.text("unit");
         std::vector<std::string> known;
+        known.reserve(units.size());
         for (const Unit& u : units) known.push_back(u.name);
         std::erase_if(units, [&](const Unit& u) { return base::fold(u.name) != base::fold(wanted); });
         if (units.empty())

@@ -763,6 +763,14 @@ TEST_CASE("ten thousand random rungs do what their structure says") {
     }
 }
 
+TEST_CASE("a drawing that is too large is refused, and takes no memory") {
+    CHECK(said("LADDER\n| " + std::string(5'000'000, '-') + "\nEND_LADDER") ==
+          "3:1001 a row of a drawing has 1000 characters at most [blank lines divide networks]\n");
+    std::string tall = "LADDER\n";
+    for (int i = 0; i < 3000; ++i) tall += "| a    x |\n+-| |-( )+\n";
+    CHECK(said(tall + "END_LADDER") == "3:1 a network has 2000 rows at most [blank lines divide networks]\n");
+}
+
 TEST_CASE("no drawing can crash the reader: every prefix and random cuts") {
     static constexpr char kBytes[] = "|+-() /<>=o0aPS[].'\"*\t\n\0\xE2\x94\x9C#:";
     Random random(3);

@@ -46,6 +46,7 @@ StatementList NetworkLowering::run() {
         state.kept = variable("result$", "", element(i).span);
     }
     std::vector<int> order;
+    order.reserve(network_.elements.size());
     for (int i = 0; i < static_cast<int>(network_.elements.size()); ++i) order.push_back(i);
     // Boxes with a stated order keep it among themselves.
     std::vector<int> stated;

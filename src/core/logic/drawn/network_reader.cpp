@@ -534,6 +534,12 @@ class DrawingReader {
 
     void read() {
         for (int r = 0; r < grid_.rows(); ++r) {
+            if (grid_.width(r) <= kMostColumns) continue;
+            too_large(grid_.span(r, kMostColumns),
+                      fmt::format("a row of a drawing has {} characters at most", kMostColumns));
+            return;
+        }
+        for (int r = 0; r < grid_.rows(); ++r) {
             const int first = grid_.first(r);
             if (first < 0) {
                 end_network(r);
@@ -555,6 +561,9 @@ class DrawingReader {
     }
 
   private:
+    void too_large(Span span, std::string message) {
+        diagnostics_.error(Code::TooDeep, place_in(source_, span), std::move(message), "blank lines divide networks");
+    }
     void comment(int row) {
         if (!grid_.commented(row)) {
             title_.clear();
@@ -611,7 +620,9 @@ class DrawingReader {
         title_.clear();
         label_ = {};
         begin_ = -1;
-        if (!NetworkReader(grid_, rows, drawing_.form, source_, diagnostics_).read(network)) {
+        const bool fits = rows.last - rows.first <= kMostRows;
+        if (!fits) too_large(network.span, fmt::format("a network has {} rows at most", kMostRows));
+        if (!fits || !NetworkReader(grid_, rows, drawing_.form, source_, diagnostics_).read(network)) {
             network.elements.clear();  // its label stays known
             network.nets.clear();
         }

@@ -18,8 +18,9 @@ bool corner(const Cell& cell, int links) {
 
 Shapes::Shapes(const Grid& grid, Rows rows, DrawnForm form)
     : grid_(grid), rows_(rows), form_(form), width_(grid.width() + 1) {
-    taken_.resize(static_cast<std::size_t>((rows.last - rows.first) * width_));
-    right_ends_.resize(static_cast<std::size_t>(rows.last - rows.first), -1);
+    const auto height = static_cast<std::size_t>(rows.last - rows.first);
+    taken_.resize(height * static_cast<std::size_t>(width_));
+    right_ends_.resize(height, -1);
     find_boxes();
     if (form_ == DrawnForm::Ladder) find_rails();
     for (int r = rows_.first; r < rows_.last; ++r) find_symbols(r);

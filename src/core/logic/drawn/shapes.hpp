@@ -44,12 +44,8 @@ class Shapes {
     bool within(int row, int column) const {
         return row >= rows_.first && row < rows_.last && column >= 0 && column < width_;
     }
-    const Taken& place(int row, int column) const {
-        return taken_[static_cast<std::size_t>((row - rows_.first) * width_ + column)];
-    }
-    Taken& taken(int row, int column) {
-        return taken_[static_cast<std::size_t>((row - rows_.first) * width_ + column)];
-    }
+    const Taken& place(int row, int column) const { return base::at(taken_, (row - rows_.first) * width_ + column); }
+    Taken& taken(int row, int column) { return base::at(taken_, (row - rows_.first) * width_ + column); }
     void take(int row, int begin, int end, int element);
     void find_boxes();
     bool box_at(int row, int column);
