@@ -34,10 +34,9 @@ void show(const session::Session& session, const Unit& unit, report::LogicTextSt
     const auto drawings = logic::seen(program, state.memory, session.now().count(), unit.path);
     fmt::print("{} at {}{}\n", unit.name, base::clock_text(session.now()),
                state.running ? "" : ", its controller is stopped");
-    for (const logic::SeenDrawing& drawing : *drawings) {
-        for (const logic::SeenNetwork& network : drawing.networks)
-            fmt::print("\n{}", report::network_text(drawing, network, style));
-    }
+    // What is drawn is what the logic has; a forced output leaves with another value.
+    for (const std::string& force : session::forces_text(session)) fmt::print("  {}\n", force);
+    for (const logic::SeenDrawing& drawing : *drawings) fmt::print("\n{}", report::drawing_text(drawing, style));
 }
 
 }  // namespace

@@ -11,12 +11,12 @@ namespace vyard::report {
 using logic::DrawnElement;
 using logic::ElementKind;
 using logic::Grid;
+using logic::Live;
 using logic::Network;
-using logic::Power;
 
 namespace {
 
-/// A line character by its sides: bit 0 left, 1 right, 2 up, 3 down.
+/// A line character by its sides, as logic::LineLinks.
 const char* line_character(int sides, bool live, bool ascii) {
     static constexpr std::array<const char*, 16> kThin = {" ", "─", "─", "─", "│", "┘", "└", "┴",
                                                           "│", "┐", "┌", "┬", "│", "┤", "├", "┼"};
@@ -30,14 +30,12 @@ const char* line_character(int sides, bool live, bool ascii) {
 
 class NetworkText {
   public:
-    NetworkText(const logic::SeenDrawing& drawing, const logic::SeenNetwork& seen, LogicTextStyle style)
-        : network_(*seen.network),
-          seen_(seen),
-          style_(style),
-          grid_(drawing.drawing->text, drawing.drawing->offset, drawing.drawing->span.line + 1) {}
+    NetworkText(const Grid& grid, const logic::SeenNetwork& seen, LogicTextStyle style)
+        : network_(*seen.network), seen_(seen), style_(style), grid_(grid) {
+        for (const logic::DrawnCell& c : network_.cells) cells_[{c.row, c.column}] = &c;
+    }
 
     std::string run() {
-        for (const logic::DrawnCell& c : network_.cells) cells_[{c.row, c.column}] = &c;
         std::string out;
         for (int r = network_.first_row; r < network_.last_row; ++r) {
             std::string row;
@@ -48,17 +46,9 @@ class NetworkText {
     }
 
   private:
-    bool live(int net) const { return net >= 0 && base::at(seen_.nets, net) == Power::On; }
-
-    /// Whether something stands beside a cell that its line goes on to.
-    bool beside(int row, int column, std::uint8_t link) const {
-        const logic::Cell& cell = grid_.at(row, column);
-        return (cell.links & link) != 0 || (cells_.contains({row, column}) && cell.vertical() && at_rail(column)) ||
-               element_at(row, column) != nullptr;
-    }
-    bool at_rail(int column) const {
-        return seen_.form == logic::DrawnForm::Ladder &&
-               (column == grid_.first(network_.first_row) || column >= grid_.width(network_.first_row) - 3);
+    bool live(int net) const { return net >= 0 && base::at(seen_.nets, net) == Live::On; }
+    bool on(const DrawnElement& e) const {
+        return seen_.state(static_cast<int>(&e - network_.elements.data())) == Live::On;
     }
 
     const DrawnElement* element_at(int row, int column) const {
@@ -85,31 +75,23 @@ class NetworkText {
         const DrawnElement* e = cells_.contains({at.row, c}) ? nullptr : element_at(at.row, c);
         if (e == nullptr || e->kind != ElementKind::Contact || base::at(network_.nets, at.across).from.size() < 2)
             return true;
-        const auto number = static_cast<std::size_t>(e - network_.elements.data());
-        return live(e->pins[0].net) && seen_.contacts[number] == Power::On;
+        return live(e->pins[0].net) && on(*e);
     }
 
     std::string line(const logic::DrawnCell& at, const logic::Cell& cell) const {
-        if (cell.horizontal()) return line_character(3, live(at.across) && fed(at), style_.ascii);
-        int sides = 0;
-        if (beside(at.row, at.column - 1, logic::kRight) && !cell.vertical()) sides |= 1;
-        if (beside(at.row, at.column + 1, logic::kLeft) && !cell.vertical()) sides |= 2;
-        if (cell.vertical()) return line_character(12, live(at.upright), style_.ascii);
-        if ((grid_.at(at.row - 1, at.column).links & logic::kDown) != 0 && at.row > network_.first_row) sides |= 4;
-        if ((grid_.at(at.row + 1, at.column).links & logic::kUp) != 0 && at.row + 1 < network_.last_row) sides |= 8;
-        return line_character(sides, live(at.across), style_.ascii);
+        const bool has_power = cell.horizontal() ? live(at.across) && fed(at) : live(at.upright);
+        return line_character(at.sides, has_power, style_.ascii);
     }
 
     std::string symbol(const DrawnElement& e, int row, int column, const logic::Cell& cell) const {
-        const auto number = static_cast<std::size_t>(&e - network_.elements.data());
-        const bool on = seen_.contacts[number] == Power::On;
         const bool left = column == e.column, right = column == e.column + e.width - 1;
         if (e.kind == ElementKind::Contact && (left || right)) {
-            if (style_.ascii) return on ? (left ? "[" : "]") : "|";
-            return left ? (on ? "┫" : "┤") : (on ? "┣" : "├");
+            const bool passes = on(e);
+            if (style_.ascii) return passes ? (left ? "[" : "]") : "|";
+            return left ? (passes ? "┫" : "┤") : (passes ? "┣" : "├");
         }
         if (e.kind == ElementKind::Coil && !left && !right && cell.blank() && e.width == 3)
-            return on ? (style_.ascii ? "*" : "●") : " ";
+            return on(e) ? (style_.ascii ? "*" : "●") : " ";
         if (e.kind == ElementKind::Box && !style_.ascii) {
             const bool top = row == e.row, bottom = row == e.row + e.height - 1;
             if (top || bottom) {
@@ -157,18 +139,23 @@ class NetworkText {
     const Network& network_;
     const logic::SeenNetwork& seen_;
     LogicTextStyle style_;
-    Grid grid_;
+    const Grid& grid_;
     std::map<std::pair<int, int>, const logic::DrawnCell*> cells_;
 };
 
 }  // namespace
 
-std::string network_text(const logic::SeenDrawing& drawing, const logic::SeenNetwork& network, LogicTextStyle style) {
-    const bool ladder = network.form == logic::DrawnForm::Ladder;
-    std::string title = network.network->title;
-    std::replace(title.begin(), title.end(), '\n', ' ');
-    return fmt::format("{} {}{}{}\n{}", ladder ? "rung" : "network", network.network->number, title.empty() ? "" : ": ",
-                       title, NetworkText(drawing, network, style).run());
+std::string drawing_text(const logic::SeenDrawing& drawing, LogicTextStyle style) {
+    const Grid grid(drawing.drawing->text, drawing.drawing->offset, drawing.drawing->span.line + 1);
+    std::string out;
+    for (const logic::SeenNetwork& network : drawing.networks) {
+        std::string title = network.network->title;
+        std::replace(title.begin(), title.end(), '\n', ' ');
+        out += fmt::format("{}{} {}{}{}\n{}", out.empty() ? "" : "\n",
+                           network.form == logic::DrawnForm::Ladder ? "rung" : "network", network.network->number,
+                           title.empty() ? "" : ": ", title, NetworkText(grid, network, style).run());
+    }
+    return out;
 }
 
 }  // namespace vyard::report

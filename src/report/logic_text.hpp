@@ -12,7 +12,8 @@ struct LogicTextStyle {
     bool ascii = false;  ///< Without box-drawing characters: = and # have power.
 };
 
-/// One network under its heading, and below it the values that stand at its lines and boxes.
-std::string network_text(const logic::SeenDrawing& drawing, const logic::SeenNetwork& network, LogicTextStyle style);
+/// Each network under its heading, and below it the values that stand at its lines and boxes. Cost: the characters of
+/// the drawing.
+std::string drawing_text(const logic::SeenDrawing& drawing, LogicTextStyle style);
 
 }  // namespace vyard::report

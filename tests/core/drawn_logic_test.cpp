@@ -304,6 +304,47 @@ END_FBD)",
      +---------------------+
 END_FBD)",
      "t1(IN := NOT t1.Q, PT := T#30ms); x := t1.Q;"},
+    {"EN that is negated at the rail: never done", R"(LADDER
+|         +------+            |
+|         | MOVE |            |
++--------o|EN OUT|- j         |
+|      7 -|IN    |            |
+|         +------+            |
+END_LADDER)",
+     "IF FALSE THEN j := 7; END_IF;"},
+    {"what EN decides on goes through a line by its name too", R"(FBD
+        +--------+
+        |  MOVE  |
+a ------|EN   OUT|---->on>
+3 ------|IN      |
+        +--------+
+>on>---- j
+        +--------+
+        |  MOVE  |
+b ------|EN   OUT|---- j
+4 ------|IN      |
+        +--------+
+END_FBD)",
+     "IF a THEN j := 3; END_IF; IF b THEN j := 4; END_IF;"},
+    {"a literal for two", R"(FBD
+        +--------+
+        |  MOVE  |
+a ------|EN   OUT|-+-- j
+3 ------|IN      | |
+        +--------+ +-- k
+END_FBD)",
+     "IF a THEN j := 3; k := 3; END_IF;"},
+    {"a contact beside a box on one line", R"(LADDER
+|            t1                   |
+|         +-------+               |
+|  a      |  TON  |           x   |
++--| |----|IN    Q|------+---( )--+
+| T#20ms -|PT     |      |        |
+|         +-------+      |        |
+|  b                     |        |
++--| |-------------------+        |
+END_LADDER)",
+     "t1(IN := a, PT := T#20ms); x := t1.Q OR b;"},
     {"jumps, forward and back, and RETURN", R"(LADDER
 |  a
 +--| |---->>SKIP
@@ -563,6 +604,53 @@ END_FBD)",
      "3:4 expected a value, found the end of the text\n4:8 only a variable can be assigned to\n"
      "5:3 'c d' is no name, value or expression [two names need two blanks between them]\n"},
     {R"(FBD
+         t1
+      +--------+
+      |  TON   |
+a ----|IN    QQ|
+      |PP    ET|
+      +--------+
+      +--------+
+      |  ADD   |
+i ----|IN1     |---- j
+i ----|IN2     |
+      |IN3     |
+      +--------+
+      +--------+
+      | twice  |
+i ----|n       |---- j
+      |     odd|
+      |    even|
+      +--------+
+END_FBD)",
+     "6:14 TON 't1' has no input or output 'QQ' [did you mean 'Q'?]\n"
+     "7:8 TON 't1' has no input or output 'PP' [did you mean 'PT'?]\n"
+     "13:8 no line leads to 'IN3' of ADD\n19:12 twice has no output 'even' [known: odd]\n"},
+    {R"(FBD
+          t1
+       +-------+
+       |  TON  |
+a -----|IN    Q|>--- x
+       +-------+
+       +-------+
+       | MOVE  |
+i -----|IN  OUT|---- j
+       |       |---- k
+       +-------+
+END_FBD)",
+     "6:15 an edge is looked for at an input, this is an output [lead the output to a contact |P|, or to a pin that is "
+     "marked]\n11:16 MOVE has one result, and this is its second\n"},
+    {R"(LADDER
+|            t1                 |
+|         +-------+             |
+|  a      |  TON  |         x   |
++--| |----|IN   ET|----+---( )--+
+|         +-------+    |        |
+|  b                   |        |
++--| |-----------------+        |
+END_LADDER)",
+     "6:17 a line that others join needs a BOOL, 't1.ET' is TIME\n"},
+    {R"(FBD
 a ---->on>
 
 >off>---- x
@@ -794,6 +882,50 @@ TEST_CASE("no drawing can crash the reader: every prefix and random cuts") {
     CHECK(said(kTwins[0].drawn) == "");
 }
 
+TEST_CASE("a line that a contact and a box feed shows power from either") {
+    test::Scanner scanner(program(R"(LADDER
+|            t1                   |
+|         +-------+               |
+|  a      |  TON  |           x   |
++--| |----|IN    Q|------+---( )--+
+| T#10ms -|PT     |      |        |
+|         +-------+      |        |
+|  b                     |        |
++--| |-------------------+        |
+END_LADDER)"));
+    for (int scan = 0; scan < 40; ++scan) {
+        scanner.set("p.a", scan % 10 < 4 ? 1 : 0);
+        scanner.set("p.b", scan % 3 == 0 ? 1 : 0);
+        scanner.scan();
+        const auto seen = logic::seen(*scanner.model().program, scanner.state.memory, scanner.now.count(), "P");
+        const logic::SeenNetwork& network = seen->front().networks.front();
+        for (const logic::DrawnElement& e : network.network->elements) {
+            if (e.kind != logic::ElementKind::Coil) continue;
+            CHECK((base::at(network.nets, e.pins[0].net) == logic::Live::On) == (scanner.get("p.x") != 0));
+        }
+    }
+    CHECK_FALSE(logic::seen(*scanner.model().program, scanner.state.memory, 0, "q").has_value());
+}
+
+TEST_CASE("a look at a drawing leaves no trace: what is written there is not read there") {
+    base::Diagnostics diagnostics;
+    logic::compile({base::make_source("t",
+                                      "FUNCTION_BLOCK f VAR_INPUT a : BOOL; END_VAR VAR x : BOOL; "
+                                      "END_VAR\nLADDER\n| a    x |\n+-| |-( )+\nEND_LADDER\nEND_FUNCTION_BLOCK")},
+                   diagnostics);
+    CHECK(test::joined(test::lines_of(diagnostics, true)) == "1:50 'x' is written, but nothing ever reads it\n");
+}
+
+TEST_CASE("a drawn transition that nothing writes is a mistake") {
+    base::Diagnostics diagnostics;
+    logic::compile({base::make_source("t",
+                                      "PROGRAM p VAR a : BOOL; END_VAR INITIAL_STEP s: END_STEP TRANSITION t FROM s TO "
+                                      "s:\nFBD\nTRUE --- a\nEND_FBD\nEND_TRANSITION END_PROGRAM")},
+                   diagnostics);
+    CHECK(test::joined(test::lines_of(diagnostics)) ==
+          "1:69 nothing of this drawing writes 't' [a coil or an output of the transition's name is its condition]\n");
+}
+
 TEST_CASE("what a rung shows is what it did: power at its coil, and at every contact") {
     for (unsigned seed = 0; seed < 300 / kShare; ++seed) {
         Random random(seed);
@@ -819,10 +951,10 @@ TEST_CASE("what a rung shows is what it did: power at its coil, and at every con
                 const logic::DrawnElement& e = network.network->elements[i];
                 const bool value = oracle.values[e.name.text];
                 const bool closed = e.contact == logic::ContactKind::Closed ? !value : value;
-                REQUIRE((network.contacts[i] == logic::Power::On) == closed);
+                REQUIRE((network.state(static_cast<int>(i)) == logic::Live::On) == closed);
                 if (e.kind != logic::ElementKind::Coil) continue;
-                REQUIRE(base::at(network.nets, e.pins[0].net) != logic::Power::Unknown);
-                REQUIRE((base::at(network.nets, e.pins[0].net) == logic::Power::On) == oracle.values["x"]);
+                REQUIRE(base::at(network.nets, e.pins[0].net) != logic::Live::Unknown);
+                REQUIRE((base::at(network.nets, e.pins[0].net) == logic::Live::On) == oracle.values["x"]);
             }
         }
     }

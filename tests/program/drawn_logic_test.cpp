@@ -60,6 +60,11 @@ rung 2
   ┃          └───────┘               │
     delay.Q = FALSE, delay.ET = T#40ms
 )");
+    const Result forced =
+        f.run("show logic panel.st --scan 10ms --do 'force stop_pb = TRUE' --do 'force run = TRUE' --for 20ms");
+    CHECK(contains(forced.out, "panel at 0.020 s\n"));
+    CHECK(contains(forced.out, "  run forced to TRUE\n"));
+    CHECK(contains(forced.out, "┫ ┣─────────( )"));  // the logic says FALSE
     const Result plain = f.run(run + " --unit panel --ascii");
     CHECK(plain.exit == 0);
     CHECK(contains(plain.out, "  #===| |-----#=====[ ]=========(*)==#\n"));

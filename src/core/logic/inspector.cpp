@@ -7,12 +7,36 @@
 
 namespace vyard::logic {
 
-Bases bases_of(const Program& program) {
-    Bases out;
-    out.inputs = program.inputs.begin;
-    out.outputs = program.outputs.begin;
-    out.markers = program.markers.begin;
-    out.globals = program.globals_begin;
+namespace {
+
+constexpr int kMostDepth = 8;  ///< Blocks within blocks that are looked into.
+
+void add_unit(const CheckedLogic& logic, UnitPlace place, int depth, std::vector<UnitPlace>& out) {
+    if (place.layout->unit == nullptr || depth > kMostDepth) return;
+    out.push_back(place);
+    for (const Field& f : place.layout->fields) {
+        if (!f.type.is(Elementary::Block) || f.binding.space != Space::Instance || f.section == Section::InOut)
+            continue;
+        UnitPlace inner{place.path + "." + f.name, &logic.block(f.type.index), place.bases};
+        inner.bases.instance += f.binding.offset;
+        add_unit(logic, std::move(inner), depth + 1, out);
+    }
+}
+
+}  // namespace
+
+std::vector<UnitPlace> unit_places(const Program& program) {
+    std::vector<UnitPlace> out;
+    if (program.checked == nullptr) return out;
+    for (const ProgramPlace& p : program.programs) {
+        UnitPlace place{p.name, &program.checked->block(p.block), {}};
+        place.bases.inputs = program.inputs.begin;
+        place.bases.outputs = program.outputs.begin;
+        place.bases.markers = program.markers.begin;
+        place.bases.globals = program.globals_begin;
+        place.bases.instance = p.offset;
+        add_unit(*program.checked, std::move(place), 0, out);
+    }
     return out;
 }
 

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <optional>
+#include <string>
 #include <vector>
 
 #include "core/logic/code/expression_writer.hpp"
@@ -10,8 +11,15 @@
 
 namespace vyard::logic {
 
-/// Where the areas and globals of a program lie; the instance is still to be given.
-Bases bases_of(const Program& program);
+/// A program or an instance of a block within one, and where it lies.
+struct UnitPlace {
+    std::string path;  ///< "main.pump_1"
+    const Layout* layout = nullptr;
+    Bases bases;
+};
+
+/// All of them, each program before what is in it; only units that were written, as standard blocks have no body.
+std::vector<UnitPlace> unit_places(const Program& program);
 
 /// Whether it can be computed from outside: no calls of functions of one's own, no variables that live for one call.
 bool computable(const Expression& e);

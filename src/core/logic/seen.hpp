@@ -13,14 +13,21 @@
 namespace vyard::logic {
 
 /// What a line carries.
-enum class Power : std::uint8_t { Off, On, Unknown };
+enum class Live : std::uint8_t { Off, On, Unknown };
 
 struct SeenNetwork {
     const Network* network = nullptr;  ///< Of the program's tree.
     DrawnForm form = DrawnForm::Ladder;
-    std::vector<Power> nets;      ///< By net; Unknown for what is no BOOL.
-    std::vector<Power> contacts;  ///< By element: whether a contact lets power pass, a coil's variable is TRUE.
+    std::vector<Live> nets;                      ///< By net; Unknown for what is no BOOL.
+    std::map<std::pair<int, int>, Live> states;  ///< Of BOOLs, by element and pin: a contact lets power pass, the
+                                                 ///< variable of a coil is TRUE, an output of a box or a value is.
     std::map<std::pair<int, int>, std::string> values;  ///< By element and pin: what people read there.
+
+    /// Unknown for what is no BOOL.
+    Live state(int element, int pin = 0) const {
+        const auto found = states.find({element, pin});
+        return found == states.end() ? Live::Unknown : found->second;
+    }
 };
 
 struct SeenDrawing {

@@ -105,26 +105,10 @@ struct BlockCall {
 struct Why::Work {
     Work(const Program& p, std::vector<std::byte> m, std::int64_t now)
         : program(p), logic(*p.checked), inspector(p, std::move(m), now) {
-        Bases bases = bases_of(program);
-        for (const ProgramPlace& place : program.programs) {
-            bases.instance = place.offset;
-            unit(logic.block(place.block), bases, place.name, 0);
-        }
+        for (const UnitPlace& u : unit_places(program)) statements(u.layout->unit->body, *u.layout, u.bases, u.path);
     }
 
     // --- what is assigned where ---
-    void unit(const Layout& layout, const Bases& bases, const std::string& path, int depth) {
-        if (layout.unit == nullptr || depth > 8) return;
-        guards.clear();
-        statements(layout.unit->body, layout, bases, path);
-        for (const Field& f : layout.fields) {
-            if (!f.type.is(E::Block) || f.binding.space != Space::Instance || f.section == Section::InOut) continue;
-            Bases inner = bases;
-            inner.instance = bases.instance + f.binding.offset;
-            unit(logic.block(f.type.index), inner, path + "." + f.name, depth + 1);
-        }
-    }
-
     void statements(const StatementList& list, const Layout& layout, const Bases& bases, const std::string& path) {
         for (const Statement& s : list) {
             if (s.network > 0) network = s.network;
@@ -256,7 +240,8 @@ struct Why::Work {
         if (!value || *value == wanted) return;
         if (const Assignment* line = kept_line(e, bases)) return unmet(*line->value, wanted, line->bases, depth, out);
         std::string text = reduced(e, wanted, bases, depth).text;
-        if (e.contact) text = fmt::format("{}{} is open", wanted ? "" : "/", wanted ? text : infix_text(e));
+        if (e.power == Power::Contact)
+            text = fmt::format("{}{} is open", wanted ? "" : "/", wanted ? text : infix_text(e));
         if (std::find(out.begin(), out.end(), text) == out.end()) out.push_back(std::move(text));
     }
 

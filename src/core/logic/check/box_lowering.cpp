@@ -16,7 +16,7 @@ namespace {
 
 /// Functions that may be drawn with a sign.
 std::string function_name(const std::string& type) {
-    static constexpr std::array<std::pair<std::string_view, std::string_view>, 18> kSigns = {{
+    static constexpr std::array<std::pair<std::string_view, std::string_view>, 15> kSigns = {{
         {"&", "AND"},
         {">=1", "OR"},
         {"=1", "XOR"},
@@ -27,14 +27,11 @@ std::string function_name(const std::string& type) {
         {"**", "EXPT"},
         {":=", "MOVE"},
         {"=", "EQ"},
-        {"==", "EQ"},
         {"<>", "NE"},
         {"<", "LT"},
         {"<=", "LE"},
         {">", "GT"},
         {">=", "GE"},
-        {"1", "NOT"},
-        {"%", "MOD"},
     }};
     std::string plain;
     for (const char c : type) {
@@ -67,7 +64,9 @@ const DrawnPin* NetworkLowering::enable_pin(const DrawnElement& e) const {
 bool NetworkLowering::inlined(int number) const {
     const DrawnElement& e = element(number);
     const DrawnPin* enable = enable_pin(e);
-    if (is_block(e) || e.order > 0 || (enable != nullptr && !net(enable->net).power)) return false;
+    const bool always =
+        enable == nullptr || (net(enable->net).power && !enable->negated && enable->edge == PinEdge::None);
+    if (is_block(e) || e.order > 0 || !always) return false;
     int outputs = 0;
     for (const DrawnPin& p : e.pins) {
         if (!p.output || p.net < 0) continue;
@@ -77,19 +76,73 @@ bool NetworkLowering::inlined(int number) const {
     return outputs == 1;
 }
 
-bool NetworkLowering::check_box(const DrawnElement& e) {
+const ProgramUnit* NetworkLowering::declared(const DrawnElement& e) const {
+    const auto found = place_.types.functions.find(base::fold(e.type.text));
+    return found == place_.types.functions.end() ? nullptr : found->second;
+}
+
+bool NetworkLowering::check_box(int number) {
+    const DrawnElement& e = element(number);
     const std::string folded = base::fold(e.type.text);
-    if (!is_block(e) && place_.types.blocks.contains(folded)) {
+    const bool block = place_.types.blocks.contains(folded);
+    if (!is_block(e) && block) {
         error(e.type.span, Code::WrongCall, fmt::format("this box of {} has no instance", e.type.text),
               "the name of a variable of that type stands on the row above the box");
         return false;
     }
-    const bool function = place_.types.functions.contains(folded) ||
-                          find_function(function_name(e.type.text)) != nullptr ||
+    const bool function = declared(e) != nullptr || find_function(function_name(e.type.text)) != nullptr ||
                           find_conversion(e.type.text).has_value();
-    if (!is_block(e) || !function || place_.types.blocks.contains(folded)) return true;
-    error(e.name.span, Code::WrongCall, fmt::format("{} is a function and has no instance", e.type.text),
-          "leave out the name above the box");
+    if (is_block(e) && function && !block) {
+        error(e.name.span, Code::WrongCall, fmt::format("{} is a function and has no instance", e.type.text),
+              "leave out the name above the box");
+        return false;
+    }
+    return check_pins(e);
+}
+
+/// What a call would not say: marks that mean nothing, and names of pins that no line leads to.
+bool NetworkLowering::check_pins(const DrawnElement& e) {
+    bool good = true;
+    int results = 0;
+    for (const DrawnPin& p : e.pins) {
+        if (p.output && p.edge != PinEdge::None) {
+            error(p.name.span, Code::Syntax, "an edge is looked for at an input, this is an output",
+                  "lead the output to a contact |P|, or to a pin that is marked");
+            good = false;
+        }
+        if (is_block(e)) continue;
+        results += has_result(p, e) ? 1 : 0;
+        if (has_result(p, e) && results > 1) {
+            error(p.name.span, Code::WrongCall, fmt::format("{} has one result, and this is its second", e.type.text));
+            good = false;
+        }
+        good = check_function_pin(e, p, declared(e)) && good;
+    }
+    return good;
+}
+
+bool NetworkLowering::check_function_pin(const DrawnElement& e, const DrawnPin& p, const ProgramUnit* unit) {
+    if (p.name.empty() || named(p, p.output ? "eno" : "en") || has_result(p, e)) return true;
+    if (p.net >= 0 && !p.output) return true;  // the call says it
+    const FunctionInfo* standard = find_function(function_name(e.type.text));
+    if (unit == nullptr && standard == nullptr && !p.output) return true;  // the call says it
+    std::vector<std::string> known;
+    if (unit != nullptr) {
+        for (const Declaration& d : unit->declarations) {
+            const bool input = d.section == Section::Input || d.section == Section::InOut;
+            const bool output = d.section == Section::Output || d.section == Section::InOut;
+            if (p.output ? !output : !input) continue;
+            if (base::fold(d.name) == base::fold(p.name.text)) return true;
+            known.push_back(d.name);
+        }
+    } else if (!p.output) {
+        error(p.name.span, Code::WrongCall, fmt::format("no line leads to '{}' of {}", p.name.text, e.type.text));
+        return false;
+    }
+    error(p.name.span, Code::WrongCall,
+          fmt::format("{} has no {} '{}'{}", e.type.text, p.output ? "output" : "input", p.name.text,
+                      unit == nullptr && standard == nullptr ? " that is known here" : ""),
+          base::name_hint(p.name.text, known));
     return false;
 }
 
@@ -118,14 +171,7 @@ ExpressionPtr NetworkLowering::function_call(int number, std::vector<Argument> a
     const DrawnElement& e = element(number);
     const std::string type = function_name(e.type.text);
     if (base::fold(type) == "not" && arguments.size() == 1) return tree::negation(std::move(arguments[0].value));
-    ExpressionPtr callee;
-    std::size_t begin = 0;
-    for (std::size_t dot = type.find('.'); begin <= type.size(); dot = type.find('.', begin)) {
-        const std::string part = type.substr(begin, dot == std::string::npos ? dot : dot - begin);
-        callee = callee ? tree::member(std::move(callee), part, e.type.span) : tree::name(part, e.type.span);
-        if (dot == std::string::npos) break;
-        begin = dot + 1;
-    }
+    ExpressionPtr callee = type.find('.') == std::string::npos ? tree::name(type, e.type.span) : parse(e.type);
     ExpressionPtr out = tree::call_expression(std::move(callee), std::move(arguments), e.type.span);
     out->name = type;
     return out;
@@ -143,48 +189,70 @@ void NetworkLowering::emit_box(int number) {
     boxes_[static_cast<std::size_t>(number)].progress = Progress::Done;
 }
 
+/// The value at EN; null when the box is always done.
+ExpressionPtr NetworkLowering::enabled(const DrawnElement& e) {
+    const DrawnPin* pin = enable_pin(e);
+    ExpressionPtr value = pin != nullptr ? input(e, *pin) : nullptr;
+    return value && tree::is_true(*value) ? nullptr : std::move(value);
+}
+
+/// It is asked for several times, so that it is kept where it might change meanwhile.
+ExpressionPtr NetworkLowering::kept_enable(const DrawnElement& e, ExpressionPtr value) {
+    if (!value || stable(*value)) return value;
+    const Span span = enable_pin(e)->name.span;
+    const std::string kept = variable("line", "BOOL", e.span);
+    assign(tree::name(kept, span), std::move(value));
+    return tree::name(kept, span);
+}
+
 void NetworkLowering::emit_block(int number) {
     const DrawnElement& e = element(number);
-    BoxState& state = boxes_[static_cast<std::size_t>(number)];
-    const DrawnPin* enable = enable_pin(e);
-    ExpressionPtr enabled = enable != nullptr ? input(e, *enable) : nullptr;
-    if (enabled && tree::is_true(*enabled)) enabled = nullptr;
+    BoxState& state = base::at(boxes_, number);
+    ExpressionPtr enable = kept_enable(e, enabled(e));
     std::vector<Argument> arguments = inputs(number);
-    if (enabled) {
-        if (!stable(*enabled)) {
-            const std::string kept = variable("line", "BOOL", e.span);
-            assign(tree::name(kept, enable->name.span), std::move(enabled));
-            enabled = tree::name(kept, enable->name.span);
-        }
-        Argument en = tree::argument("EN", clone(*enabled));
-        en.span = enable->name.span;
+    if (enable) {
+        Argument en = tree::argument("EN", clone(*enable));
+        en.span = enable_pin(e)->name.span;
         arguments.insert(arguments.begin(), std::move(en));
-        state.enabled = clone(*enabled);
+        state.enabled = clone(*enable);
     }
     Statement s = tree::call(parse_place(e.name, "it names the box's instance"), std::move(arguments), e.name.span);
     s.value->type_prefix = e.type.text;
     out_.push_back(std::move(s));
-    for (std::size_t p = 0; p < e.pins.size(); ++p) {
-        const DrawnPin& out = e.pins[p];
-        if (out.output && out.net < 0 && !out.name.empty() && !named(out, "eno"))
-            probe(number, static_cast<int>(p), tree::member(parse(e.name), out.name.text, out.name.span));
-    }
-    if (!enabled) return;
-    // What the outputs lead to keeps its value while EN is FALSE.
-    boxes_[static_cast<std::size_t>(number)].progress = Progress::Done;
+    state.progress = Progress::Done;
     StatementList writes;
-    for (std::size_t p = 0; p < e.pins.size(); ++p) {
-        if (e.pins[p].output && e.pins[p].net >= 0 && !named(e.pins[p], "eno"))
-            write_targets(number, static_cast<int>(p), writes);
+    for (int p = 0; p < static_cast<int>(e.pins.size()); ++p) {
+        const DrawnPin& at = base::at(e.pins, p);
+        if (named(at, at.output ? "eno" : "en")) continue;
+        if (at.net < 0)
+            probe(number, p, tree::member(clone(*out_.back().value->operands[0]), at.name.text, at.name.span), true);
+        // What the outputs lead to keeps its value while EN is FALSE.
+        if (at.net >= 0 && at.output && enable) write_targets(number, p, writes);
     }
-    if (!writes.empty()) out_.push_back(tree::when(std::move(enabled), std::move(writes)));
+    if (!writes.empty()) out_.push_back(tree::when(std::move(enable), std::move(writes)));
 }
 
-/// The outputs of the network that stand alone at this pin's line.
+/// All that takes the value of a line that one pin alone feeds, also where it goes on by its name.
+std::vector<NetEnd> NetworkLowering::takers(int number) const {
+    std::vector<NetEnd> out;
+    if (net(number).from.size() != 1) return out;
+    out = net(number).to;
+    for (std::size_t i = 0; i < out.size() && i < network_.elements.size(); ++i) {
+        const DrawnElement& leave = element(out[i].element);
+        if (leave.kind != ElementKind::Leave) continue;
+        for (const DrawnElement& enter : network_.elements) {
+            if (enter.kind != ElementKind::Enter || base::fold(enter.name.text) != base::fold(leave.name.text))
+                continue;
+            const DrawnNet& more = net(enter.pins[0].net);
+            if (more.from.size() == 1) out.insert(out.end(), more.to.begin(), more.to.end());
+        }
+    }
+    return out;
+}
+
+/// Writes the outputs of the network that stand at this pin's line.
 void NetworkLowering::write_targets(int number, int pin_number, StatementList& to) {
-    const DrawnPin& p = base::at(element(number).pins, pin_number);
-    if (net(p.net).from.size() != 1) return;
-    for (const NetEnd& end : net(p.net).to) {
+    for (const NetEnd& end : takers(base::at(element(number).pins, pin_number).net)) {
         const DrawnElement& e = element(end.element);
         if (e.kind != ElementKind::Target || !taken_.insert(end.element).second) continue;
         to.push_back(
@@ -192,78 +260,85 @@ void NetworkLowering::write_targets(int number, int pin_number, StatementList& t
     }
 }
 
-void NetworkLowering::emit_function(int number) {
-    const DrawnElement& e = element(number);
-    BoxState& state = boxes_[static_cast<std::size_t>(number)];
-    const DrawnPin* enable = enable_pin(e);
-    ExpressionPtr enabled = enable != nullptr ? input(e, *enable) : nullptr;
-    if (enabled && tree::is_true(*enabled)) enabled = nullptr;
-    if (enabled && !stable(*enabled)) {
-        const std::string kept = variable("line", "BOOL", e.span);
-        assign(tree::name(kept, enable->name.span), std::move(enabled));
-        enabled = tree::name(kept, enable->name.span);
+/// What has the type of a function's result: the call, or of literals alone the variable that it is for.
+ExpressionPtr NetworkLowering::result_type(const Expression& call, int net_number) {
+    const bool literals = std::all_of(call.arguments.begin(), call.arguments.end(),
+                                      [](const Argument& a) { return a.value->kind == ExpressionKind::Literal; });
+    for (const NetEnd& end : literals ? takers(net_number) : std::vector<NetEnd>()) {
+        if (element(end.element).kind == ElementKind::Target) return parse(element(end.element).name);
     }
-    if (enabled) state.enabled = clone(*enabled);
-    std::vector<Argument> arguments = inputs(number);
+    return clone(call);
+}
+
+/// Adds the further outputs of a function to its arguments, each with a variable; the pin of its result, -1 for none.
+int NetworkLowering::function_outputs(int number, std::vector<Argument>& arguments) {
+    const DrawnElement& e = element(number);
     int result = -1;
-    const auto declared = place_.types.functions.find(base::fold(e.type.text));
-    for (std::size_t i = 0; i < e.pins.size(); ++i) {
-        const DrawnPin& p = e.pins[i];
+    for (int i = 0; i < static_cast<int>(e.pins.size()); ++i) {
+        const DrawnPin& p = base::at(e.pins, i);
         if (!p.output || p.net < 0 || named(p, "eno")) continue;
         if (has_result(p, e)) {
-            result = static_cast<int>(i);
-            continue;
-        }
-        const ProgramUnit* unit = declared != place_.types.functions.end() ? declared->second : nullptr;
-        const auto field = unit == nullptr ? nullptr : [&]() -> const Declaration* {
-            for (const Declaration& d : unit->declarations) {
-                if (d.section == Section::Output && base::fold(d.name) == base::fold(p.name.text)) return &d;
-            }
-            return nullptr;
-        }();
-        if (field == nullptr || !field->type) {
-            error(p.name.span, Code::WrongCall, fmt::format("{} has no output '{}'", e.type.text, p.name.text));
+            result = i;
             continue;
         }
         const std::string kept = variable("output$" + e.type.text + "$" + p.name.text + "$", "", p.name.span);
-        place_.unit.declarations.back().type = field->type;
-        state.outputs[static_cast<int>(i)] = kept;
+        for (const Declaration& d : declared(e)->declarations) {
+            if (base::fold(d.name) == base::fold(p.name.text)) place_.unit.declarations.back().type = d.type;
+        }
+        base::at(boxes_, number).outputs[i] = kept;
         Argument a = tree::argument(p.name.text, tree::name(kept, p.name.span));
         a.span = p.name.span;
         a.output = true;
         arguments.push_back(std::move(a));
     }
-    ExpressionPtr call = function_call(number, std::move(arguments));
-    StatementList body;
-    boxes_[static_cast<std::size_t>(number)].progress = Progress::Done;
+    return result;
+}
+
+/// The call, and what its outputs lead to while EN decides on both.
+StatementList NetworkLowering::function_writes(int number, int result, ExpressionPtr call, bool enabled) {
+    const DrawnElement& e = element(number);
+    BoxState& state = base::at(boxes_, number);
+    StatementList out;
     if (result < 0) {
         Statement s;
         s.kind = StatementKind::Call;
         s.span = e.type.span;
         s.value = std::move(call);
-        if (s.value->kind == ExpressionKind::Call) body.push_back(std::move(s));
-    } else {
-        const DrawnPin& p = base::at(e.pins, result);
-        const bool straight = enabled && state.kept.empty() && !p.negated && uses(p.net) == 1 &&
-                              net(p.net).from.size() == 1 &&
-                              element(net(p.net).to[0].element).kind == ElementKind::Target;
-        if (straight) {
-            const int target = net(p.net).to[0].element;
-            taken_.insert(target);
-            body.push_back(
-                tree::assignment(parse_place(element(target).name, "an output writes one"), std::move(call)));
-        } else {
-            if (state.kept.empty()) state.kept = variable("result$" + e.type.text + "$", "", e.type.span, clone(*call));
-            body.push_back(tree::assignment(tree::name(state.kept, e.type.span), std::move(call)));
-            if (enabled) write_targets(number, result, body);
-        }
+        if (s.value->kind == ExpressionKind::Call) out.push_back(std::move(s));  // a NOT for nobody is nothing
+        return out;
     }
-    if (enabled) {
-        for (const auto& [pin_number, name] : state.outputs) write_targets(number, pin_number, body);
-        if (!body.empty()) out_.push_back(tree::when(std::move(enabled), std::move(body)));
+    const DrawnPin& p = base::at(e.pins, result);
+    const bool straight = enabled && state.kept.empty() && !p.negated && uses(p.net) == 1 &&
+                          net(p.net).from.size() == 1 && element(net(p.net).to[0].element).kind == ElementKind::Target;
+    if (straight) {
+        const int target = net(p.net).to[0].element;
+        taken_.insert(target);
+        out.push_back(tree::assignment(parse_place(element(target).name, "an output writes one"), std::move(call)));
+        return out;
+    }
+    if (state.kept.empty())
+        state.kept = variable("result$" + e.type.text + "$", "", e.type.span, result_type(*call, p.net));
+    out.push_back(tree::assignment(tree::name(state.kept, e.type.span), std::move(call)));
+    if (enabled) write_targets(number, result, out);
+    return out;
+}
+
+void NetworkLowering::emit_function(int number) {
+    const DrawnElement& e = element(number);
+    BoxState& state = base::at(boxes_, number);
+    ExpressionPtr enable = kept_enable(e, enabled(e));
+    if (enable) state.enabled = clone(*enable);
+    std::vector<Argument> arguments = inputs(number);
+    const int result = function_outputs(number, arguments);
+    ExpressionPtr call = function_call(number, std::move(arguments));
+    state.progress = Progress::Done;
+    StatementList body = function_writes(number, result, std::move(call), enable != nullptr);
+    if (!enable) {
+        for (Statement& s : body) out_.push_back(std::move(s));
         return;
     }
-    for (Statement& s : body) out_.push_back(std::move(s));
+    for (const auto& [pin_number, name] : state.outputs) write_targets(number, pin_number, body);
+    if (!body.empty()) out_.push_back(tree::when(std::move(enable), std::move(body)));
 }
 
 /// Whether the box that is being computed stands before this one by their stated orders.

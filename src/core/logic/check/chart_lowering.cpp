@@ -144,6 +144,19 @@ class ChartLowering {
     /// A drawn condition is worked out while its steps are active, into a variable of the transition's name.
     void drawn_condition(ChartTransition& t) {
         if (t.body.empty()) return;
+        const auto writes = [&](const DrawnElement& e) {
+            return (e.kind == ElementKind::Coil || e.kind == ElementKind::Target) &&
+                   base::fold(e.name.text) == base::fold(t.name);
+        };
+        const bool written = std::any_of(t.body.begin(), t.body.end(), [&](const Statement& s) {
+            if (s.kind != StatementKind::Drawn) return true;
+            return std::any_of(s.drawing->networks.begin(), s.drawing->networks.end(), [&](const Network& n) {
+                return std::any_of(n.elements.begin(), n.elements.end(), writes);
+            });
+        });
+        if (!written && !t.name.empty())
+            error(t.span, Code::WrongValue, fmt::format("nothing of this drawing writes '{}'", t.name),
+                  "a coil or an output of the transition's name is its condition");
         Declaration d = tree::variable(t.name, "BOOL", t.span);
         d.generated = true;
         unit_.declarations.push_back(std::move(d));

@@ -288,8 +288,7 @@ void DeclarationChecker::settle_likes(int number) {
         const ProgramUnit& unit = *logic_.block(number).unit;
         const std::size_t calls = logic_.calls.size();
         base::Diagnostics unheard;
-        Checking looking{logic_, checking_.symbols, unheard, checking_.settle};
-        TypeScope scope(looking, number, unit.context, unit.source);
+        QuietScope scope(checking_, number, unit.context, unit.source);
         ExpressionPtr like = clone(*d->like);
         const TypeRef type = ExpressionChecker(unit.source, scope, unheard).check_any(like);
         logic_.calls.resize(calls);

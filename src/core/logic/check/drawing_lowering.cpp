@@ -80,23 +80,19 @@ class UnitLowering {
             if (label.empty()) return;
             known.push_back(label.text);
             if (!names.insert(base::fold(label.text)).second)
-                error(label.span, Code::DuplicateName, fmt::format("the label '{}' stands twice", label.text));
+                place_.error(label.span, Code::DuplicateName, fmt::format("the label '{}' stands twice", label.text));
         };
         for (const Network& n : d.networks) declare(n.label);
         for (const DrawnText& label : d.labels_behind) declare(label);
         for (const Network& n : d.networks) {
             for (const DrawnElement& e : n.elements) {
                 if (e.kind != ElementKind::Jump || names.contains(base::fold(e.name.text))) continue;
-                error(e.name.span, Code::UnknownName,
-                      fmt::format("no network of this drawing has the label '{}'", e.name.text),
-                      known.empty() ? "a label stands alone above its network: NAME:"
-                                    : base::name_hint(e.name.text, known));
+                place_.error(e.name.span, Code::UnknownName,
+                             fmt::format("no network of this drawing has the label '{}'", e.name.text),
+                             known.empty() ? "a label stands alone above its network: NAME:"
+                                           : base::name_hint(e.name.text, known));
             }
         }
-    }
-
-    void error(Span span, Code code, std::string message, std::string hint = {}) {
-        place_.diagnostics.error(code, place_in(place_.unit.source, span), std::move(message), std::move(hint));
     }
 
     LoweringPlace place_;

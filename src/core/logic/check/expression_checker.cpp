@@ -88,13 +88,15 @@ TypeRef ExpressionChecker::check_any(ExpressionPtr& e) {
 }
 
 TypeRef ExpressionChecker::infer(ExpressionPtr& e) {
-    const bool contact = e->contact;
+    const Power power = e->power;
     const TypeRef type = infer_node(e);
     e->type = type;
-    if (contact && !type.is(E::None) && !type.is(E::Bool)) {
+    if (power != Power::None && !type.is(E::None) && !type.is(E::Bool)) {
+        const bool contact = power == Power::Contact;
         error(Code::TypeMismatch, e->span,
-              fmt::format("a contact needs a BOOL, '{}' is {}", written_text(*e), type_text(type)),
-              "compare it: the operator stands in the contact, the values above and below it");
+              fmt::format("{} needs a BOOL, '{}' is {}", contact ? "a contact" : "a line that others join",
+                          written_text(*e), type_text(type)),
+              contact ? "compare it: the operator stands in the contact, the values above and below it" : "");
         return kNothing;
     }
     return type;

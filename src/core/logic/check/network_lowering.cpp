@@ -32,15 +32,11 @@ Operator comparison_of(const std::string& text) {
 
 }  // namespace
 
-void NetworkLowering::error(Span span, Code code, std::string message, std::string hint) {
-    place_.diagnostics.error(code, place_in(place_.unit.source, span), std::move(message), std::move(hint));
-}
-
 StatementList NetworkLowering::run() {
     note_written();
     for (int i = 0; i < static_cast<int>(network_.elements.size()); ++i) {
         BoxState& state = base::at(boxes_, i);
-        if (element(i).kind != ElementKind::Box || check_box(element(i))) continue;
+        if (element(i).kind != ElementKind::Box || check_box(i)) continue;
         state.bad = true;
         state.progress = Progress::Done;
         state.kept = variable("result$", "", element(i).span);
@@ -63,8 +59,8 @@ StatementList NetworkLowering::run() {
     return std::move(out_);
 }
 
-void NetworkLowering::probe(int number, int pin, ExpressionPtr value) {
-    if (probed_.insert({number, pin}).second) probes_.push_back({0, number, pin, std::move(value)});
+void NetworkLowering::probe(int number, int pin, ExpressionPtr value, bool bare) {
+    if (probed_.insert({number, pin}).second) probes_.push_back({0, number, pin, std::move(value), bare});
 }
 
 // --- texts ---
@@ -219,6 +215,7 @@ ExpressionPtr NetworkLowering::compute_net(const DrawnNet& n, Span span) {
     ExpressionPtr out;
     for (const NetEnd& from : n.from) {
         ExpressionPtr value = source_value(from, span);
+        if (n.from.size() > 1 && element(from.element).kind == ElementKind::Box) value->power = Power::Joined;
         if (out && is_true(*out)) continue;
         out = is_true(*value) ? std::move(value) : tree::join(Operator::Or, std::move(out), std::move(value));
     }
@@ -268,7 +265,7 @@ ExpressionPtr NetworkLowering::contact(int number) {
         out->span = e.span;
         return out;
     }
-    value->contact = true;
+    value->power = Power::Contact;
     switch (e.contact) {
         case ContactKind::Closed: return tree::negation(std::move(value));
         case ContactKind::Rising: return edge(std::move(value), true, e.name.span, e.name.text);

@@ -22,6 +22,10 @@ struct LoweringPlace {
     const BoxTypes& types;
     base::Diagnostics& diagnostics;
     std::map<std::string, int> variables{};  ///< Generated so far, by what they are for.
+
+    void error(Span span, base::Code code, std::string message, std::string hint = {}) const {
+        diagnostics.error(code, place_in(unit.source, span), std::move(message), std::move(hint));
+    }
 };
 
 class NetworkLowering {
@@ -51,8 +55,10 @@ class NetworkLowering {
     const DrawnPin& pin(const NetEnd& end) const { return base::at(element(end.element).pins, end.pin); }
     const DrawnNet& net(int number) const { return base::at(network_.nets, number); }
 
-    void probe(int element, int pin, ExpressionPtr value);
-    void error(Span span, base::Code code, std::string message, std::string hint = {});
+    void probe(int element, int pin, ExpressionPtr value, bool bare = false);
+    void error(Span span, base::Code code, std::string message, std::string hint = {}) const {
+        place_.error(span, code, std::move(message), std::move(hint));
+    }
     ExpressionPtr parse(const DrawnText& text);
     /// Something that can be written.
     ExpressionPtr parse_place(const DrawnText& text, const char* what);
@@ -83,13 +89,22 @@ class NetworkLowering {
     bool has_result(const DrawnPin& p, const DrawnElement& e) const;
     bool inlined(int number) const;
     const DrawnPin* enable_pin(const DrawnElement& e) const;
-    bool check_box(const DrawnElement& e);
+    bool check_box(int number);
+    bool check_pins(const DrawnElement& e);
+    bool check_function_pin(const DrawnElement& e, const DrawnPin& p, const ProgramUnit* unit);
+    const ProgramUnit* declared(const DrawnElement& e) const;
+    ExpressionPtr enabled(const DrawnElement& e);
+    ExpressionPtr kept_enable(const DrawnElement& e, ExpressionPtr value);
+    int function_outputs(int number, std::vector<Argument>& arguments);
+    StatementList function_writes(int number, int result, ExpressionPtr call, bool enabled);
     std::vector<Argument> inputs(int number);
     ExpressionPtr input(const DrawnElement& e, const DrawnPin& p);
     ExpressionPtr function_call(int number, std::vector<Argument> arguments);
     void emit_box(int number);
     void emit_block(int number);
     void emit_function(int number);
+    std::vector<NetEnd> takers(int net) const;
+    ExpressionPtr result_type(const Expression& call, int net);
     void write_targets(int number, int pin_number, StatementList& to);
     ExpressionPtr output_value(const NetEnd& from, Span span);
     bool looks_back(int number) const;

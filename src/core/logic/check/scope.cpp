@@ -109,15 +109,25 @@ Field* UnitScope::external(const std::string& name, const Field& declared) {
     return field;
 }
 
-std::optional<Found> TypeScope::find(const std::string& name, Span, Use) {
+const Field* UnitScope::look(const std::string& name) const {
+    const Field* field = own(name);
+    return field == nullptr || field->section == Section::External ? global(name) : field;
+}
+
+std::optional<Found> QuietScope::find(const std::string& name, Span, Use) {
     if (!name.starts_with('%')) {
-        const TypeRef type = names_.peek(name);
-        return type.is(E::None) ? std::nullopt : std::optional<Found>(Found{{}, type, true, "", nullptr});
+        const Field* field = names_.look(name);
+        if (field == nullptr || field->type.is(E::None)) return std::nullopt;
+        return Found{field->binding, field->type, true, "", nullptr};
     }
     std::string why;
     const auto address = parse_address(name, why);
     if (!address) return std::nullopt;
-    return Found{{}, {type_of_address(*address), -1}, true, "", nullptr};
+    return Found{{space_of(address->area), address->byte, address->bit, false},
+                 {type_of_address(*address), -1},
+                 true,
+                 "",
+                 nullptr};
 }
 
 std::optional<Found> UnitScope::find_direct(const std::string& name, Span span, Use use) {

@@ -77,6 +77,8 @@ class UnitScope final : public Scope {
     void settle(Field& field) override {
         if (checking_.settle) checking_.settle(field);
     }
+    /// The variable itself, of a VAR_EXTERNAL its global; null when there is none. Notes and reports nothing.
+    const Field* look(const std::string& name) const;
 
   private:
     Field* own(const std::string& name) const;
@@ -92,10 +94,11 @@ class UnitScope final : public Scope {
     const base::SourcePtr& source_;
 };
 
-/// The same names for their types alone: nothing is noted of who reads or writes them.
-class TypeScope final : public Scope {
+/// The same names, but nothing is noted of who reads or writes them, and nothing reported. For a look at what stands,
+/// and is checked, elsewhere.
+class QuietScope final : public Scope {
   public:
-    TypeScope(Checking& checking, int unit, const NameContext& context, const base::SourcePtr& source)
+    QuietScope(Checking& checking, int unit, const NameContext& context, const base::SourcePtr& source)
         : names_(checking, unit, context, source), unit_(unit) {}
 
     std::optional<Found> find(const std::string& name, Span span, Use use) override;

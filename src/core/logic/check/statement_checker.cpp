@@ -45,14 +45,13 @@ void StatementChecker::statement(Statement& s) {
     }
 }
 
-/// They stand in statements too, where their mistakes were said.
+/// Most stand in statements too, where their mistakes were said; a pin without a line stands here alone.
 void StatementChecker::probes(Statement& s) {
     const std::size_t calls = logic_.calls.size();
     base::Diagnostics unheard;
-    Checking looking{logic_, checking_.symbols, unheard, checking_.settle};
-    UnitScope scope(looking, scope_.unit(), scope_.context(), source_);
-    ExpressionChecker expressions(source_, scope, unheard);
-    for (Probe& p : s.probes) expressions.check_any(p.value);
+    QuietScope scope(checking_, scope_.unit(), scope_.context(), source_);
+    ExpressionChecker quiet(source_, scope, unheard), heard(source_, scope, checking_.diagnostics);
+    for (Probe& p : s.probes) (p.bare ? heard : quiet).check_any(p.value);
     logic_.calls.resize(calls);
 }
 

@@ -83,7 +83,7 @@ int Lines::line_at(int row, int column, LineLinks link) const {
 bool Lines::pin_side(int row, int column, int beside) const {
     const int number = shapes_.owner(row, column);
     if (number < 0) return false;
-    const DrawnElement& e = shapes_.elements[static_cast<std::size_t>(number)];
+    const DrawnElement& e = base::at(shapes_.elements, number);
     if (e.kind != ElementKind::Box || e.height == 0) return true;
     const bool within = row > e.row && row < e.row + e.height - 1;
     return within && (beside < e.column || beside >= e.column + e.width);
@@ -110,6 +110,21 @@ bool Lines::reaches_down(int row, int column) const {
     while (line(next, column) && grid_.at(next, column).horizontal()) ++next;
     if (!has(next, column, kUp)) return false;
     return next == row + 1 || grid_.at(row, column).vertical() || grid_.at(next, column).vertical();
+}
+
+std::uint8_t Lines::sides(int row, int column) const {
+    const Cell& cell = grid_.at(row, column);
+    const bool rail = shapes_.in_rail(row, column);
+    if (!rail && !cell.joint()) return cell.links;
+    int out = 0;
+    // What touches a rail is joined to it, whatever character it is.
+    const bool left = (rail || (cell.links & kLeft) != 0) && reaches_side(row, column, true);
+    const bool right = (rail || (cell.links & kRight) != 0) && reaches_side(row, column, false);
+    if (left && !(rail && column == shapes_.left_rail())) out |= kLeft;
+    if (right && !(rail && column != shapes_.left_rail())) out |= kRight;
+    if ((cell.links & kUp) != 0 && (reaches_up(row, column) || (rail && cell.vertical()))) out |= kUp;
+    if ((cell.links & kDown) != 0 && (reaches_down(row, column) || (rail && cell.vertical()))) out |= kDown;
+    return static_cast<std::uint8_t>(out);
 }
 
 void Lines::find_ends(int row, int column) {

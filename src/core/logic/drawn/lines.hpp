@@ -25,6 +25,8 @@ class Lines {
         if (!line(row, column)) return {-1, -1};
         return {root(across(row, column)), root(upright(row, column))};
     }
+    /// To which sides the line of a cell goes on, as LineLinks.
+    std::uint8_t sides(int row, int column) const;
     int left_rail() const { return root(left_rail_); }
     int right_rail() const { return root(right_rail_); }
 

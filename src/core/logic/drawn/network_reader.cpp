@@ -38,7 +38,7 @@ class NetworkReader {
         for (const auto& [row, column] : shapes_.crooked)
             error(grid_.span(row, column), "the side of this box is not straight",
                   "its corners stand above one another, with '|' between them");
-        elements_ = std::move(shapes_.elements);
+        elements_ = shapes_.elements;  // the lines go on asking the shapes what stands where
         line_ends();
         for (DrawnElement& e : elements_) {
             if (e.kind == ElementKind::Contact || e.kind == ElementKind::Coil) symbol(e);
@@ -381,7 +381,7 @@ class NetworkReader {
         for (int r = rows_.first; r < rows_.last; ++r) {
             for (int c = 0; c < grid_.width(r); ++c) {
                 const auto [across, upright] = lines_.lines_of(r, c);
-                if (across >= 0) out.cells.push_back({r, c, known(across), known(upright)});
+                if (across >= 0) out.cells.push_back({r, c, known(across), known(upright), lines_.sides(r, c)});
             }
         }
     }

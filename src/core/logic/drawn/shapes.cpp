@@ -158,6 +158,15 @@ bool Shapes::beside_line(int row, int column, std::uint8_t link) const {
     return (cell.links & link) != 0 || (in_rail(row, column) && cell.vertical());
 }
 
+void Shapes::add_symbol(DrawnElement symbol, int row, int begin, int end) {
+    symbol.row = row;
+    symbol.column = begin;
+    symbol.width = end - begin;
+    symbol.span = grid_.span(row, begin, symbol.width);
+    take(row, begin, end, static_cast<int>(elements.size()));
+    elements.push_back(std::move(symbol));
+}
+
 bool Shapes::contact_at(int row, int column) {
     static constexpr std::array<std::pair<std::string_view, ContactKind>, 5> kMarks = {{
         {"", ContactKind::Open},
@@ -202,12 +211,7 @@ bool Shapes::contact_at(int row, int column) {
     }
     if (!known) return false;
     contact.kind = ElementKind::Contact;
-    contact.row = row;
-    contact.column = column;
-    contact.width = end - column + 1;
-    contact.span = grid_.span(row, column, contact.width);
-    take(row, column, end + 1, static_cast<int>(elements.size()));
-    elements.push_back(std::move(contact));
+    add_symbol(std::move(contact), row, column, end + 1);
     return true;
 }
 
@@ -236,12 +240,7 @@ bool Shapes::coil_at(int row, int column) {
         DrawnElement coil;
         coil.kind = ElementKind::Coil;
         coil.coil = kind;
-        coil.row = row;
-        coil.column = column;
-        coil.width = end - column + 1;
-        coil.span = grid_.span(row, column, coil.width);
-        take(row, column, end + 1, static_cast<int>(elements.size()));
-        elements.push_back(std::move(coil));
+        add_symbol(std::move(coil), row, column, end + 1);
         return true;
     }
     return false;

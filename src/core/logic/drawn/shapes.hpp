@@ -53,6 +53,7 @@ class Shapes {
     int lower_edge(int top, int left, int right, int& order) const;
     void find_rails();
     void find_symbols(int row);
+    void add_symbol(DrawnElement symbol, int row, int begin, int end);
     bool contact_at(int row, int column);
     bool coil_at(int row, int column);
     bool beside_line(int row, int column, std::uint8_t link) const;

@@ -78,6 +78,7 @@ struct DrawnNet {
 struct DrawnCell {
     int row = 0, column = 0;
     int across = -1, upright = -1;  ///< Nets; -1 for none.
+    std::uint8_t sides = 0;         ///< To which its line goes on, as LineLinks.
 };
 
 /// A network: a rung, or boxes that belong together.

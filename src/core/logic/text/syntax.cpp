@@ -135,7 +135,7 @@ ExpressionPtr clone(const Expression& e) {
     out->kind = e.kind;
     out->op = e.op;
     out->negative = e.negative;
-    out->contact = e.contact;
+    out->power = e.power;
     out->line = e.line;
     out->call = e.call;
     out->span = e.span;

@@ -103,6 +103,13 @@ enum ConvertKind : int {
     kConvertToBcd,
 };
 
+/// What of a drawing an expression is; it must be a BOOL then.
+enum class Power : std::uint8_t {
+    None,
+    Contact,
+    Joined,  ///< An output whose line others join.
+};
+
 /// What a Call turned out to call.
 enum class CallKind : std::uint8_t { Unknown, Standard, Block, Function, Method, SuperBody };
 
@@ -110,8 +117,8 @@ struct Expression {
     ExpressionKind kind = ExpressionKind::Literal;
     Operator op = Operator::Or;  ///< Unary, Binary.
     bool negative = false;       ///< Literal. Call of a method: this one, not one that overrides it.
-    bool contact = false;        ///< It stands on a contact, and must be a BOOL.
-    bool line = false;           ///< Name: it stands for a line of a drawing, whose value it has just got.
+    Power power = Power::None;
+    bool line = false;  ///< Name: it stands for a line of a drawing, whose value it has just got.
     CallKind call = CallKind::Unknown;
     Span span;
     std::string name;                     ///< See ExpressionKind.
@@ -166,6 +173,7 @@ struct Probe {
     int network = 0;  ///< Its index in the drawing.
     int element = 0, pin = 0;
     ExpressionPtr value;
+    bool bare = false;  ///< Of a pin without a line, whose name stands nowhere else.
 };
 
 struct Statement {
