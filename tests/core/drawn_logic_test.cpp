@@ -428,11 +428,37 @@ END_LADDER)",
 
 }  // namespace
 
-TEST_CASE("drawings mean what the same statements do") {
+namespace {
+
+/// A text with its drawings formatted; "" when there are mistakes.
+std::string formatted(const std::string& text) {
+    base::Diagnostics diagnostics;
+    const auto out = logic::with_drawings_formatted(base::make_source("t", text), diagnostics);
+    CHECK(diagnostics.render() == "");
+    return out.value_or("");
+}
+
+std::string meaning(const std::string& text) {
+    base::Diagnostics diagnostics;
+    const base::SourcePtr source = base::make_source("t", text);
+    std::string out;
+    for (const logic::Drawing& d : logic::drawings_of(source, diagnostics)) out += logic::drawing_meaning(d);
+    CHECK(diagnostics.render() == "");
+    return out;
+}
+
+}  // namespace
+
+TEST_CASE("drawings mean what the same statements do, and do so still when they are formatted") {
     for (const Twin& t : kTwins) {
         const std::string what = t.what;
         CAPTURE(what);
         CHECK(difference(t.drawn, t.written) == "");
+        const std::string canonical = formatted(t.drawn);
+        CAPTURE(canonical);
+        CHECK(meaning(canonical) == meaning(t.drawn));
+        CHECK(formatted(canonical) == canonical);
+        CHECK(difference(canonical, t.written) == "");
     }
 }
 
@@ -833,7 +859,12 @@ TEST_CASE("ten thousand random rungs do what their structure says") {
         }
         CAPTURE(seed);
         CAPTURE(text);
-        test::Scanner scanner(program(text + "END_LADDER"));
+        text += "END_LADDER";
+        const std::string canonical = formatted(text);
+        CAPTURE(canonical);
+        REQUIRE(formatted(canonical) == canonical);
+        REQUIRE(meaning(canonical) == meaning(text));
+        test::Scanner scanner(program(seed % 2 == 0 ? text : canonical));
         Oracle oracle;
         for (int scan = 0; scan < 12; ++scan) {
             for (const char* name : {"a", "b", "c", "d", "e", "t1.Q"}) {

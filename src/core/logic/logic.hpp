@@ -12,6 +12,7 @@
 #include "core/logic/check/checker.hpp"
 #include "core/logic/code/generator.hpp"
 #include "core/logic/conditions.hpp"
+#include "core/logic/drawn/drawing_writer.hpp"
 #include "core/logic/drawn/grid.hpp"
 #include "core/logic/library/reference.hpp"
 #include "core/logic/library/standard_blocks.hpp"

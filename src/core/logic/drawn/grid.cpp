@@ -83,6 +83,7 @@ void Grid::add_row(std::string_view row, std::size_t offset, int& depth) {
     std::vector<Cell> cells;
     std::string comment;
     bool commented = depth > 0;
+    within_.push_back(depth > 0);
     char quote = '\0';
     std::size_t at = 0;
     const auto put = [&](Cell cell, std::size_t size) {
@@ -138,6 +139,13 @@ void Grid::add_row(std::string_view row, std::size_t offset, int& depth) {
     row_offsets_.push_back(offset);
     comments_.push_back(std::move(comment));
     commented_.push_back(commented);
+}
+
+std::string Grid::written(int row) const {
+    const std::size_t begin = row_offsets_[static_cast<std::size_t>(row)];
+    std::string out(text_.substr(begin, text_.find('\n', begin) - begin));
+    while (!out.empty() && (out.back() == ' ' || out.back() == '\t' || out.back() == '\r')) out.pop_back();
+    return out;
 }
 
 int Grid::first(int row) const {

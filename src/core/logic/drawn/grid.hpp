@@ -45,6 +45,10 @@ class Grid {
     /// The comment on a row, without its marks; "" for none.
     const std::string& comment(int row) const { return comments_[static_cast<std::size_t>(row)]; }
     bool commented(int row) const { return commented_[static_cast<std::size_t>(row)]; }
+    /// A comment that began above goes on here.
+    bool within_comment(int row) const { return within_[static_cast<std::size_t>(row)]; }
+    /// The row as it is in the source.
+    std::string written(int row) const;
 
     Span span(int row, int column, int columns = 1) const;
     /// The characters of [begin, end) of a row as they are in the source.
@@ -58,9 +62,9 @@ class Grid {
     int line_;
     int width_ = 0;
     std::vector<std::vector<Cell>> rows_;
-    std::vector<std::size_t> row_offsets_;
+    std::vector<std::size_t> row_offsets_;  ///< From the drawing's own start.
     std::vector<std::string> comments_;
-    std::vector<bool> commented_;
+    std::vector<bool> commented_, within_;
 };
 
 }  // namespace vyard::logic

@@ -1,0 +1,335 @@
+#include "core/logic/drawn/drawing_writer.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <iterator>
+#include <map>
+
+#include "core/base/at.hpp"
+#include "core/logic/drawn/grid.hpp"
+#include "core/logic/drawn/layout.hpp"
+#include "core/logic/drawn/network_reader.hpp"
+#include "core/logic/text/token.hpp"
+
+namespace vyard::logic {
+
+namespace {
+
+/// Rows and columns of characters, each of which may be several bytes.
+class Canvas {
+  public:
+    void put(int row, int column, const std::string& text) {
+        for (std::size_t i = 0; i < text.size();) {
+            std::size_t end = i + 1;
+            while (end < text.size() && (static_cast<unsigned char>(text[end]) & 0xC0U) == 0x80U) ++end;
+            cell(row, column++) = text.substr(i, end - i);
+            i = end;
+        }
+    }
+    void across(int row, int from, int to) {
+        for (int c = std::min(from, to); c <= std::max(from, to); ++c) cell(row, c) = "-";
+    }
+    void upright(int column, int from, int to) {
+        for (int r = from; r <= to; ++r) cell(r, column) = "|";
+    }
+    std::vector<std::string> rows() const {
+        std::vector<std::string> out;
+        for (const std::vector<std::string>& cells : rows_) {
+            std::string row;
+            for (const std::string& c : cells) {
+                if (c.empty()) row += ' ';
+                row += c;
+            }
+            row.erase(row.find_last_not_of(' ') + 1);
+            out.push_back(std::move(row));
+        }
+        return out;
+    }
+
+  private:
+    std::string& cell(int row, int column) {
+        if (row >= static_cast<int>(rows_.size())) rows_.resize(static_cast<std::size_t>(row) + 1);
+        std::vector<std::string>& cells = base::at(rows_, row);
+        if (column >= static_cast<int>(cells.size())) cells.resize(static_cast<std::size_t>(column) + 1);
+        return base::at(cells, column);
+    }
+    std::vector<std::vector<std::string>> rows_;
+};
+
+class Painter {
+  public:
+    Painter(const Network& network, DrawnForm form, int width)
+        : form_(form), layout_(lay_out(network, form)), network_(layout_.network) {
+        columns();
+        right_rail_ = std::max(next_, width);
+        const int shift = right_rail_ - next_;
+        for (PlacedBlock& b : layout_.blocks) {
+            if (b.layer >= layout_.coil_layer) b.column += shift;
+        }
+        for (Trunk& t : layout_.trunks) {
+            if (t.channel >= layout_.coil_layer) t.column += shift;
+        }
+    }
+
+    int width() const { return right_rail_; }
+
+    WrittenNetwork run() {
+        rails();
+        for (const PlacedBlock& b : layout_.blocks) lines(b);
+        for (std::size_t n = 0; n < layout_.return_row.size(); ++n) {
+            if (layout_.return_row[n] < 0) continue;
+            canvas_.across(layout_.return_row[n], trunk(layout_.trunk_of[n]).column, trunk(layout_.back_of[n]).column);
+        }
+        for (const Trunk& t : layout_.trunks) {
+            if (t.rows.size() > 1) canvas_.upright(t.column, t.rows.front(), t.rows.back());
+        }
+        for (const Trunk& t : layout_.trunks) {
+            if (t.rows.size() < 2) continue;
+            for (const int r : t.rows) canvas_.put(r, t.column, "+");
+        }
+        WrittenNetwork out;
+        out.row_of.assign(network_.elements.size(), 0);
+        for (const PlacedBlock& b : layout_.blocks) {
+            for (const BlockText& t : b.block.texts) canvas_.put(b.row + t.row, b.column + t.column, t.text);
+            base::at(out.row_of, base::at(layout_.order, b.block.element)) = b.row;
+            for (const Attached& a : b.block.attached)
+                base::at(out.row_of, base::at(layout_.order, a.element)) = b.row + a.row;
+        }
+        out.rows = canvas_.rows();
+        return out;
+    }
+
+  private:
+    const Trunk& trunk(int i) const { return base::at(layout_.trunks, i); }
+
+    // --- columns ---
+
+    void columns() {
+        next_ = form_ == DrawnForm::Ladder ? 1 : 0;
+        channel(-1);
+        for (int layer = 0; layer < layout_.layers; ++layer) {
+            int left = 0, right = 0;
+            for (const PlacedBlock& b : layout_.blocks) {
+                if (b.layer != layer) continue;
+                left = std::max(left, b.block.left);
+                right = std::max(right, b.block.right);
+            }
+            for (PlacedBlock& b : layout_.blocks) {
+                if (b.layer == layer) b.column = next_ + left;
+            }
+            next_ += left + right;
+            channel(layer);
+        }
+    }
+
+    /// Uprights share a column where rows lie between them.
+    void channel(int number) {
+        std::vector<Trunk*> here;
+        for (Trunk& t : layout_.trunks) {
+            if (t.channel == number && t.rows.size() > 1) here.push_back(&t);
+        }
+        std::sort(here.begin(), here.end(), [](const Trunk* a, const Trunk* b) { return a->place < b->place; });
+        int end = next_;
+        for (std::size_t i = 0; i < here.size(); ++i) {
+            here[i]->column = next_;
+            for (std::size_t k = 0; k < i; ++k) {
+                const bool apart = here[k]->rows.back() + 1 < here[i]->rows.front() ||
+                                   here[i]->rows.back() + 1 < here[k]->rows.front();
+                if (!apart) here[i]->column = std::max(here[i]->column, here[k]->column + 2);
+            }
+            end = std::max(end, here[i]->column + 1);
+        }
+        next_ = end;
+    }
+
+    // --- lines ---
+
+    void rails() {
+        if (form_ != DrawnForm::Ladder) return;
+        canvas_.upright(0, 0, layout_.rows - 1);
+        canvas_.upright(right_rail_, 0, layout_.rows - 1);
+    }
+
+    void lines(const PlacedBlock& b) {
+        for (const Port& p : b.block.ports) {
+            const int row = b.row + p.row, column = b.column + p.column;
+            const bool coil = base::at(network_.elements, b.block.element).kind == ElementKind::Coil;
+            if (p.output && (p.net < 0 ? coil : base::at(layout_.to_rail, p.net))) {
+                canvas_.across(row, column, right_rail_);
+                canvas_.put(row, right_rail_, "+");
+            } else if (p.net >= 0 && base::at(network_.nets, p.net).power) {
+                canvas_.across(row, 0, column);
+                canvas_.put(row, 0, "+");
+            } else if (p.net >= 0) {
+                canvas_.across(row, column, end_of(b, p));
+            }
+        }
+    }
+
+    int end_of(const PlacedBlock& b, const Port& p) const {
+        const Trunk& main = trunk(base::at(layout_.trunk_of, p.net));
+        if (p.back) return trunk(base::at(layout_.back_of, p.net)).column;
+        if (main.rows.size() > 1) return main.column;
+        return straight(b, p);
+    }
+
+    /// The other end of a line that needs no upright.
+    int straight(const PlacedBlock& b, const Port& p) const {
+        for (const PlacedBlock& other : layout_.blocks) {
+            for (const Port& q : other.block.ports) {
+                if (q.net == p.net && q.output != p.output) return other.column + q.column;
+            }
+        }
+        return b.column + p.column;
+    }
+
+    DrawnForm form_;
+    NetworkLayout layout_;
+    const Network& network_;
+    Canvas canvas_;
+    int next_ = 0, right_rail_ = 0;
+};
+
+/// What of a drawing is no network stays as it is: comments, and labels.
+class DrawingWriter {
+  public:
+    DrawingWriter(const Drawing& drawing, std::string indent)
+        : drawing_(drawing),
+          indent_(std::move(indent)),
+          grid_(drawing.text, drawing.offset, drawing.span.line + 1) {
+        for (const Network& n : drawing.networks) width_ = std::max(width_, width_needed(n, drawing.form));
+    }
+
+    std::vector<std::string> rows() {
+        auto network = drawing_.networks.begin();
+        for (int r = 0; r < grid_.rows();) {
+            if (network != drawing_.networks.end() && network->first_row == r) {
+                if (follows_network_) blank();
+                add_network(*network);
+                r = network++->last_row;
+            } else {
+                other_row(r++);
+            }
+        }
+        while (!out_.empty() && out_.back().empty()) out_.pop_back();
+        return std::move(out_);
+    }
+
+  private:
+    void blank() {
+        if (!out_.empty() && !out_.back().empty()) out_.emplace_back();
+        follows_network_ = false;
+    }
+
+    void other_row(int row) {
+        const int first = grid_.first(row);
+        const std::string written = grid_.written(row);
+        const std::size_t begin = written.find_first_not_of(" \t");
+        const bool label = first >= 0 && grid_.at(row, first).links == kNoLink;
+        const bool rails = first >= 0 && !label;
+        if (begin == std::string::npos || (rails && !grid_.commented(row))) return blank();
+        if (follows_network_) blank();
+        if (rails) {
+            out_.push_back(fmt::format("{}// {}", indent_, grid_.comment(row)));
+        } else if (grid_.within_comment(row)) {
+            out_.push_back(written);
+        } else {
+            out_.push_back(fmt::format("{}{}", indent_, written.substr(begin)));
+        }
+    }
+
+    void add_network(const Network& n) {
+        WrittenNetwork written = write_network(n, drawing_.form, width_);
+        std::map<int, std::string> comments;
+        for (int r = n.first_row; r < n.last_row; ++r) {
+            if (grid_.comment(r).empty()) continue;
+            std::string& there = comments[row_for(n, written, r)];
+            there += (there.empty() ? "" : "; ") + grid_.comment(r);
+        }
+        std::size_t widest = 0;
+        for (const std::string& row : written.rows)
+            widest = std::max(widest, static_cast<std::size_t>(text_width(row)));
+        for (std::size_t r = 0; r < written.rows.size(); ++r) {
+            std::string row = written.rows[r];
+            if (const auto found = comments.find(static_cast<int>(r)); found != comments.end()) {
+                row.append(widest - static_cast<std::size_t>(text_width(row)), ' ');
+                row = fmt::format("{}  // {}", row, found->second);
+            }
+            out_.push_back(fmt::format("{}{}", indent_, row));
+        }
+        follows_network_ = true;
+    }
+
+    /// The row to whose right a comment goes: that of the element it stood beside.
+    static int row_for(const Network& n, const WrittenNetwork& written, int row) {
+        int best = -1, distance = 0;
+        for (int i = 0; i < static_cast<int>(n.elements.size()); ++i) {
+            const DrawnElement& e = base::at(n.elements, i);
+            const int off = row < e.row ? e.row - row : std::max(0, row - e.row - e.height + 1);
+            if (best >= 0 && off >= distance) continue;
+            best = i;
+            distance = off;
+        }
+        const DrawnElement& e = base::at(n.elements, best);
+        const int within = std::clamp(row - e.row, 0, e.height - 1);
+        return std::min(base::at(written.row_of, best) + within, static_cast<int>(written.rows.size()) - 1);
+    }
+
+    const Drawing& drawing_;
+    std::string indent_;
+    Grid grid_;
+    int width_ = 0;
+    std::vector<std::string> out_;
+    bool follows_network_ = false;
+};
+
+/// The blanks at the front of the line that holds `offset`.
+std::string indent_at(std::string_view text, std::size_t offset) {
+    const std::size_t begin = offset == 0 ? 0 : text.rfind('\n', offset - 1) + 1;
+    return std::string(text.substr(begin, text.find_first_not_of(" \t", begin) - begin));
+}
+
+}  // namespace
+
+WrittenNetwork write_network(const Network& network, DrawnForm form, int width) {
+    return Painter(network, form, width).run();
+}
+
+int width_needed(const Network& network, DrawnForm form) {
+    return form == DrawnForm::Ladder ? Painter(network, form, 0).width() : 0;
+}
+
+std::vector<Drawing> drawings_of(const base::SourcePtr& source, base::Diagnostics& diagnostics) {
+    std::vector<Drawing> out;
+    for (const Token& token : tokenize(source, diagnostics)) {
+        if (token.kind != TokenKind::Drawing || token.text.empty()) continue;
+        Drawing drawing;
+        drawing.form = token.span.length == 3 ? DrawnForm::Blocks : DrawnForm::Ladder;
+        drawing.span = token.span;
+        drawing.text = token.text;
+        drawing.offset = static_cast<std::size_t>(token.text.data() - source->text.data());
+        read_drawing(drawing, source, diagnostics);
+        out.push_back(std::move(drawing));
+    }
+    return out;
+}
+
+std::optional<std::string> with_drawings_formatted(const base::SourcePtr& source, base::Diagnostics& diagnostics) {
+    const std::string& text = source->text;
+    const char* end_of_line = text.find("\r\n") != std::string::npos ? "\r\n" : "\n";
+    const int errors = diagnostics.error_count();
+    const std::vector<Drawing> drawings = drawings_of(source, diagnostics);
+    if (diagnostics.error_count() > errors) return std::nullopt;
+    std::string out;
+    std::size_t done = 0;
+    for (const Drawing& drawing : drawings) {
+        out += text.substr(done, drawing.offset - done);
+        for (const std::string& row : DrawingWriter(drawing, indent_at(text, drawing.offset - 2)).rows())
+            fmt::format_to(std::back_inserter(out), "{}{}", row, end_of_line);
+        done = drawing.offset + drawing.text.size();
+    }
+    return out + text.substr(done);
+}
+
+}  // namespace vyard::logic
