@@ -76,6 +76,26 @@ bool NetworkLowering::inlined(int number) const {
     return outputs == 1;
 }
 
+/// Whether a function takes something that this network writes, so that it matters when it is computed.
+bool NetworkLowering::reads_written(int number) {
+    std::vector<int> todo{number};
+    std::set<int> asked;
+    while (!todo.empty()) {
+        const DrawnElement& e = element(todo.back());
+        todo.pop_back();
+        if (e.kind == ElementKind::Source && written(*parse(e.name))) return true;
+        if (e.kind == ElementKind::Contact && (written(*parse(e.name)) || !e.second.empty())) return true;
+        for (const DrawnPin& p : e.pins) {
+            if (p.output || p.net < 0 || !asked.insert(p.net).second) continue;
+            for (const NetEnd& from : net(p.net).from) {
+                if (element(from.element).kind != ElementKind::Box || inlined(from.element))
+                    todo.push_back(from.element);
+            }
+        }
+    }
+    return false;
+}
+
 const ProgramUnit* NetworkLowering::declared(const DrawnElement& e) const {
     const auto found = place_.types.functions.find(base::fold(e.type.text));
     return found == place_.types.functions.end() ? nullptr : found->second;
@@ -345,7 +365,8 @@ void NetworkLowering::emit_function(int number) {
 bool NetworkLowering::looks_back(int number) const {
     if (emitting_.empty()) return false;
     const int here = element(emitting_.back()).order;
-    return here > 0 && element(number).order > 0 && element(number).order >= here;
+    const bool done = base::at(boxes_, number).progress == Progress::Done;
+    return !done && here > 0 && element(number).order > 0 && element(number).order >= here;
 }
 
 ExpressionPtr NetworkLowering::output_value(const NetEnd& from, Span span) {
@@ -353,7 +374,7 @@ ExpressionPtr NetworkLowering::output_value(const NetEnd& from, Span span) {
     const DrawnPin& p = pin(from);
     BoxState& state = base::at(boxes_, from.element);
     ExpressionPtr out;
-    if (state.progress != Progress::Done && looks_back(from.element)) {
+    if (looks_back(from.element)) {
         out = last_value(from, span);
     } else if (state.progress == Progress::Busy) {
         if (!loop_reported_)
@@ -399,7 +420,8 @@ ExpressionPtr NetworkLowering::last_value(const NetEnd& from, Span span) {
     if (const auto output = state.outputs.find(from.pin); output != state.outputs.end())
         return tree::name(output->second, span);
     if (state.kept.empty()) {
-        ExpressionPtr like = loop_type(from.element);
+        std::set<int> asked{from.element};
+        ExpressionPtr like = loop_type(from.element, asked);
         if (!like)
             error(e.span, Code::TypeMismatch,
                   fmt::format("the type of what {} gives into this loop is not known", e.type.text),
@@ -410,7 +432,7 @@ ExpressionPtr NetworkLowering::last_value(const NetEnd& from, Span span) {
 }
 
 /// Something that has the type of a function's result, for a loop that is entered before the function was computed.
-ExpressionPtr NetworkLowering::loop_type(int number) {
+ExpressionPtr NetworkLowering::loop_type(int number, std::set<int>& asked) {
     const DrawnElement& e = element(number);
     const FunctionInfo* info = find_function(function_name(e.type.text));
     const bool comparison = info != nullptr && info->function == Function::Operate && info->op >= Operator::Equal &&
@@ -419,11 +441,21 @@ ExpressionPtr NetworkLowering::loop_type(int number) {
     for (const DrawnPin& p : e.pins) {
         if (p.output || p.net < 0 || named(p, "en") || named(p, "g") || named(p, "k")) continue;
         for (const NetEnd& from : net(p.net).from) {
-            if (element(from.element).kind == ElementKind::Source) return parse(element(from.element).name);
-            if (element(from.element).kind == ElementKind::Contact) return tree::truth(false, e.type.span);
+            if (ExpressionPtr like = type_of(from, asked)) return like;
         }
     }
     return nullptr;
+}
+
+/// Something that has the type of what stands at the end of a line; null when that is not known without computing it.
+ExpressionPtr NetworkLowering::type_of(const NetEnd& from, std::set<int>& asked) {
+    const DrawnElement& e = element(from.element);
+    if (e.kind == ElementKind::Source) return parse(e.name);
+    if (e.kind == ElementKind::Contact) return tree::truth(false, e.span);
+    if (e.kind != ElementKind::Box || !asked.insert(from.element).second) return nullptr;
+    if (named(pin(from), "eno")) return tree::truth(false, e.span);
+    if (!is_block(e)) return loop_type(from.element, asked);
+    return tree::member(parse_place(e.name, "it names the box's instance"), pin(from).name.text, e.span);
 }
 
 }  // namespace vyard::logic

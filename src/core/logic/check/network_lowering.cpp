@@ -183,6 +183,9 @@ ExpressionPtr NetworkLowering::net_value(int number, Span span, bool keep) {
         kept->line = true;
         return kept;
     }
+    // What a box of a later order gave in the last scan is for the one that takes it so, not for the others of this line.
+    const std::vector<NetEnd>& ends = net(number).from;
+    if (ends.size() == 1 && looks_back(ends[0].element)) return output_value(ends[0], span);
     if (state.busy) {
         if (!loop_reported_)
             error(span, Code::Syntax, "this line leads back to itself",
@@ -284,7 +287,7 @@ void NetworkLowering::take(int number) {
         case ElementKind::Jump:
         case ElementKind::Return: return jump(e);
         case ElementKind::Box:
-            if (boxes_[static_cast<std::size_t>(number)].progress == Progress::Open && !inlined(number))
+            if (base::at(boxes_, number).progress == Progress::Open && (!inlined(number) || reads_written(number)))
                 emit_box(number);
             return;
         case ElementKind::Leave: {
@@ -312,10 +315,13 @@ bool NetworkLowering::keeps_line(const DrawnElement& e) const {
     if (e.coil != CoilKind::Plain || e.name.text.find_first_of(".[^%( ") != std::string::npos) return false;
     const DrawnNet& n = net(number);
     if (n.power || n.to.size() != 2 || uses(number) != 2 || !base::at(nets_, number).kept.empty()) return false;
-    return std::all_of(n.to.begin(), n.to.end(), [&](const NetEnd& end) {
+    const std::string name = base::fold(e.name.text);
+    const bool once = std::none_of(network_.elements.begin(), network_.elements.end(), [&](const DrawnElement& other) {
+        return &other != &e && other.kind != ElementKind::Contact && base::fold(other.name.text).starts_with(name);
+    });
+    return once && std::all_of(n.to.begin(), n.to.end(), [&](const NetEnd& end) {
         const DrawnElement& other = element(end.element);
-        return other.kind == ElementKind::Coil &&
-               (&other == &e || (&other > &e && base::fold(other.name.text) != base::fold(e.name.text)));
+        return &other == &e || (other.kind == ElementKind::Coil && &other > &e);
     });
 }
 

@@ -88,6 +88,7 @@ class NetworkLowering {
     bool is_block(const DrawnElement& e) const { return !e.name.empty(); }
     bool has_result(const DrawnPin& p, const DrawnElement& e) const;
     bool inlined(int number) const;
+    bool reads_written(int number);
     const DrawnPin* enable_pin(const DrawnElement& e) const;
     bool check_box(int number);
     bool check_pins(const DrawnElement& e);
@@ -109,7 +110,8 @@ class NetworkLowering {
     ExpressionPtr output_value(const NetEnd& from, Span span);
     bool looks_back(int number) const;
     ExpressionPtr last_value(const NetEnd& from, Span span);
-    ExpressionPtr loop_type(int number);
+    ExpressionPtr loop_type(int number, std::set<int>& asked);
+    ExpressionPtr type_of(const NetEnd& from, std::set<int>& asked);
 
     LoweringPlace& place_;
     DrawnForm form_;

@@ -324,8 +324,8 @@ class Placing {
     /// Loops of lines go back below all else.
     void lead_back() {
         out_.rows = static_cast<int>(rows_.size());
-        for (std::size_t n = 0; n < out_.back_of.size(); ++n) {
-            if (out_.back_of[n] >= 0) out_.return_row[n] = out_.rows++;
+        for (const Trunk& t : out_.trunks) {
+            if (t.back) base::at(out_.return_row, t.net) = out_.rows++;
         }
     }
 
