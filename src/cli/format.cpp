@@ -27,8 +27,7 @@ std::vector<std::string> logic_files(const CommandLine& line) {
         }
     }
     if (paths.empty()) {
-        for (const base::Diagnostic& d : loaded->diagnostics)
-            fmt::print(stderr, "{}", base::Diagnostics::render(d));
+        for (const base::Diagnostic& d : loaded->diagnostics) fmt::print(stderr, "{}", base::Diagnostics::render(d));
         wrong_call("no logic file was found to format", "name a file: vyard format logic/line.st");
     }
     return {paths.begin(), paths.end()};

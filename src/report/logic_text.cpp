@@ -39,7 +39,9 @@ class NetworkText {
         std::string out;
         for (int r = network_.first_row; r < network_.last_row; ++r) {
             std::string row;
-            for (int c = 0; c < grid_.width(r); ++c) row += character(r, c);
+            // A rung that is written in one line is shown as that.
+            if (network_.cells.empty()) row = grid_.text(r, 0, grid_.width(r)).text;
+            for (int c = 0; c < grid_.width(r) && !network_.cells.empty(); ++c) row += character(r, c);
             out += "  " + row + "\n";
         }
         return out + values();

@@ -242,8 +242,7 @@ class Evaluator {
         if (n.power) return true;
         for (const logic::NetEnd& from : n.from) {
             // A box after the one that asks: its value of the last scan, and the line is not computed yet.
-            if (order > 0 && element(from.element).order >= order && !base::at(done_, from.element))
-                return shown(from);
+            if (order > 0 && element(from.element).order >= order && !base::at(done_, from.element)) return shown(from);
         }
         int& known = base::at(nets_, net);
         if (known >= 0) return known != 0;

@@ -183,7 +183,8 @@ ExpressionPtr NetworkLowering::net_value(int number, Span span, bool keep) {
         kept->line = true;
         return kept;
     }
-    // What a box of a later order gave in the last scan is for the one that takes it so, not for the others of this line.
+    // What a box of a later order gave in the last scan is for the one that takes it so, not for the others of this
+    // line.
     const std::vector<NetEnd>& ends = net(number).from;
     if (ends.size() == 1 && looks_back(ends[0].element)) return output_value(ends[0], span);
     if (state.busy) {
@@ -320,9 +321,9 @@ bool NetworkLowering::keeps_line(const DrawnElement& e) const {
         return &other != &e && other.kind != ElementKind::Contact && base::fold(other.name.text).starts_with(name);
     });
     return once && std::all_of(n.to.begin(), n.to.end(), [&](const NetEnd& end) {
-        const DrawnElement& other = element(end.element);
-        return &other == &e || (other.kind == ElementKind::Coil && &other > &e);
-    });
+               const DrawnElement& other = element(end.element);
+               return &other == &e || (other.kind == ElementKind::Coil && &other > &e);
+           });
 }
 
 void NetworkLowering::coil(const DrawnElement& e) {

@@ -11,8 +11,8 @@
 namespace vyard::logic {
 
 int text_width(const std::string& text) {
-    return static_cast<int>(
-        std::count_if(text.begin(), text.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xC0U) != 0x80U; }));
+    return static_cast<int>(std::count_if(text.begin(), text.end(),
+                                          [](char c) { return (static_cast<unsigned char>(c) & 0xC0U) != 0x80U; }));
 }
 
 namespace {
@@ -121,14 +121,33 @@ namespace {
 
 constexpr int kLead = 2;  ///< Characters of line at each side of a symbol.
 
+/// A text as it stands in one piece: blanks within brackets and quotes do not divide it, others do.
+std::string in_one_word(const std::string& text) {
+    int depth = 0;
+    char quote = '\0';
+    for (const char c : text) {
+        if (quote != '\0') {
+            if (c == quote) quote = '\0';
+        } else if (c == '\'' || c == '"') {
+            quote = c;
+        } else if (c == '(' || c == '[') {
+            ++depth;
+        } else if (c == ')' || c == ']') {
+            --depth;
+        } else if (c == ' ' && depth == 0) {
+            return "(" + text + ")";
+        }
+    }
+    return text;
+}
+
 std::string mark_of(const DrawnElement& e) {
     if (e.kind == ElementKind::Coil) {
         static constexpr const char* kMarks[] = {" ", "/", "S", "R", "P", "N"};
         return fmt::format("({})", kMarks[static_cast<int>(e.coil)]);
     }
     static constexpr const char* kMarks[] = {" ", "/", "P", "N"};
-    return fmt::format("|{}|",
-                       e.contact == ContactKind::Compare ? e.comparison : kMarks[static_cast<int>(e.contact)]);
+    return fmt::format("|{}|", e.contact == ContactKind::Compare ? e.comparison : kMarks[static_cast<int>(e.contact)]);
 }
 
 class BlockMaker {
@@ -190,10 +209,10 @@ class BlockMaker {
         b.texts.push_back({0, begin, mark});
         extend(b, begin - kLead, end + kLead);
         b.above = 1;
-        centred(b, -1, e.name.text);
+        centred(b, -1, in_one_word(e.name.text));
         if (!e.second.empty()) {
             b.below = 1;
-            centred(b, 1, e.second.text);
+            centred(b, 1, in_one_word(e.second.text));
         }
         for (int i = 0; i < static_cast<int>(e.pins.size()); ++i) {
             const DrawnPin& p = base::at(e.pins, i);

@@ -39,7 +39,7 @@ struct Block {
     std::vector<Port> ports;
     std::vector<BlockText> texts;
     std::vector<Attached> attached;
-    int last_turn_row = 0;      ///< Of its last attached target; 0 for none.
+    int last_turn_row = 0;  ///< Of its last attached target; 0 for none.
 };
 
 /// Characters that a text takes.

@@ -6,7 +6,7 @@
 #include <iterator>
 #include <map>
 
-#include "core/base/at.hpp"
+#include "core/base/base.hpp"
 #include "core/logic/drawn/grid.hpp"
 #include "core/logic/drawn/layout.hpp"
 #include "core/logic/drawn/network_reader.hpp"
@@ -195,9 +195,7 @@ class Painter {
 class DrawingWriter {
   public:
     DrawingWriter(const Drawing& drawing, std::string indent)
-        : drawing_(drawing),
-          indent_(std::move(indent)),
-          grid_(drawing.text, drawing.offset, drawing.span.line + 1) {
+        : drawing_(drawing), indent_(std::move(indent)), grid_(drawing.text, drawing.offset, drawing.span.line + 1) {
         for (const Network& n : drawing.networks) width_ = std::max(width_, width_needed(n, drawing.form));
     }
 

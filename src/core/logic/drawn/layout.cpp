@@ -5,7 +5,7 @@
 #include <numeric>
 #include <set>
 
-#include "core/base/at.hpp"
+#include "core/base/base.hpp"
 
 namespace vyard::logic {
 
@@ -35,7 +35,8 @@ class Placing {
                 (port.output ? ends.from : ends.to).push_back({i, p});
             }
         }
-        for (std::size_t n = 0; n < nets; ++n) out_.to_rail[n] = form == DrawnForm::Ladder && network.nets[n].to.empty();
+        for (std::size_t n = 0; n < nets; ++n)
+            out_.to_rail[n] = form == DrawnForm::Ladder && network.nets[n].to.empty();
     }
 
     NetworkLayout run() {
@@ -127,9 +128,8 @@ class Placing {
             for (const Port& p : block(i).block.ports) {
                 if (!waits(i, p)) continue;
                 const std::vector<End>& from = base::at(ends_, p.net).from;
-                const bool loop = std::any_of(from.begin(), from.end(), [&](const End& e) {
-                    return e.block == i || behind.contains(e.block);
-                });
+                const bool loop = std::any_of(from.begin(), from.end(),
+                                              [&](const End& e) { return e.block == i || behind.contains(e.block); });
                 if (loop) led_back_.emplace_back(i, p.pin);
             }
             for (const auto& [b, pin] : led_back_) {
@@ -270,8 +270,8 @@ class Placing {
             const std::vector<Stretch>& there = base::at(rows_, w.first);
             return std::none_of(there.begin(), there.end(), [&](const Stretch& s) {
                 if (s.to < w.second.from || w.second.to < s.from) return false;
-                const bool meet = (s.to == w.second.from && s.to % kLayer != 0) ||
-                                  (w.second.to == s.from && s.from % kLayer != 0);
+                const bool meet =
+                    (s.to == w.second.from && s.to % kLayer != 0) || (w.second.to == s.from && s.from % kLayer != 0);
                 return !meet;
             });
         });
@@ -366,7 +366,8 @@ std::vector<int> order_as_read(const NetworkLayout& layout) {
     std::vector<Key> keys(layout.network.elements.size());
     for (const PlacedBlock& b : layout.blocks) {
         base::at(keys, b.block.element) = {b.row, b.layer, 0};
-        for (const Attached& a : b.block.attached) base::at(keys, a.element) = {b.row + a.row, b.layer, a.output ? 1 : -1};
+        for (const Attached& a : b.block.attached)
+            base::at(keys, a.element) = {b.row + a.row, b.layer, a.output ? 1 : -1};
     }
     std::vector<int> out(keys.size());
     std::iota(out.begin(), out.end(), 0);

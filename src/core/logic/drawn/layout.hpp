@@ -1,10 +1,10 @@
-// Where the blocks of a network stand in its canonical drawing, whatever its drawing was before: worked out from what is
-// joined to what and from the turns in which things are computed, which it keeps.
+// Where the blocks of a network stand in its canonical drawing, whatever its drawing was before: worked out from what
+// is joined to what and from the turns in which things are computed, which it keeps.
 //
-// Blocks stand in layers from left to right, each behind all that leads to it; between two layers is a channel, in which
-// the upright part of each line has a place of its own. Rows are given out block by block: in line with what is joined
-// to it where that is free, else further down. A row's places are taken by one line or block at a time, so lines of
-// different nets never touch; where they cross, they only cross.
+// Blocks stand in layers from left to right, each behind all that leads to it; between two layers is a channel, in
+// which the upright part of each line has a place of its own. Rows are given out block by block: in line with what is
+// joined to it where that is free, else further down. A row's places are taken by one line or block at a time, so lines
+// of different nets never touch; where they cross, they only cross.
 #pragma once
 
 #include <vector>
@@ -16,9 +16,9 @@ namespace vyard::logic {
 /// The upright part of a line.
 struct Trunk {
     int net = -1;
-    int channel = 0;  ///< Behind this layer; -1 before the first.
-    int place = 0;    ///< In its channel, from left to right.
-    bool back = false;  ///< Leads a loop of lines back to the left; `return_row` joins it to the net's other trunk.
+    int channel = 0;        ///< Behind this layer; -1 before the first.
+    int place = 0;          ///< In its channel, from left to right.
+    bool back = false;      ///< Leads a loop of lines back to the left; `return_row` joins it to the net's other trunk.
     std::vector<int> rows;  ///< At which a line meets it, in order, each once.
     int column = 0;
 };

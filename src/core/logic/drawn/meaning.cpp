@@ -4,7 +4,6 @@
 #include <algorithm>
 #include <map>
 
-#include "core/base/at.hpp"
 #include "core/base/base.hpp"
 #include "core/logic/drawn/blocks.hpp"
 #include "core/logic/drawn/drawing_writer.hpp"
@@ -22,8 +21,8 @@ class Meaning {
     }
 
     std::string text() {
-        std::string out = fmt::format("network {} '{}' {}\n", network_.elements.size(), network_.title,
-                                      network_.label.text);
+        std::string out =
+            fmt::format("network {} '{}' {}\n", network_.elements.size(), network_.title, network_.label.text);
         for (const auto& [number, turn] : turns_) {
             const DrawnElement& e = element(number);
             out += fmt::format("{}: {} {} {} {} {}", turn, static_cast<int>(e.kind), static_cast<int>(e.coil),
@@ -46,7 +45,10 @@ class Meaning {
 
     std::string pin(const DrawnPin& p) {
         return fmt::format(" [{}{} {}{} {}]", p.output ? "out " : "", p.name.text, p.negated ? "not " : "",
-                           static_cast<int>(p.edge), p.net < 0 ? "none" : p.output ? "led" : line(p.net));
+                           static_cast<int>(p.edge),
+                           p.net < 0  ? "none"
+                           : p.output ? "led"
+                                      : line(p.net));
     }
 
     /// A line by a name made from what leads to it, which is said once.

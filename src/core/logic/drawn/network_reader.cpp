@@ -8,6 +8,7 @@
 #include <span>
 
 #include "core/logic/drawn/lines.hpp"
+#include "core/logic/drawn/rung_line.hpp"
 
 namespace vyard::logic {
 
@@ -372,8 +373,6 @@ class NetworkReader {
             }
         }
         out.elements = std::move(elements_);
-        out.first_row = rows_.first;
-        out.last_row = rows_.last;
         const auto known = [&](int line) {
             const auto found = numbers.find(line);
             return found == numbers.end() ? -1 : found->second;
@@ -544,6 +543,9 @@ class DrawingReader {
             if (first < 0) {
                 end_network(r);
                 comment(r);
+            } else if (rung_line(r)) {
+                end_network(r);
+                written_rung(r);
             } else if (auto label = label_of(r)) {
                 end_network(r);
                 if (!label_.empty())
@@ -571,6 +573,21 @@ class DrawingReader {
         }
         const std::string& text = grid_.comment(row);
         if (!text.empty()) title_ += (title_.empty() ? "" : "\n") + text;
+    }
+
+    bool rung_line(int row) const {
+        return drawing_.form == DrawnForm::Ladder &&
+               is_rung_line(grid_.text(row, grid_.first(row), grid_.width(row)).text);
+    }
+
+    void written_rung(int row) {
+        Network network = begun(row, row + 1);
+        const DrawnText text = grid_.text(row, grid_.first(row), grid_.width(row));
+        if (!read_rung_line(text, row, network, source_, diagnostics_)) {
+            network.elements.clear();
+            network.nets.clear();
+        }
+        drawing_.networks.push_back(std::move(network));
     }
 
     /// "NAME:" alone on its row.
@@ -610,15 +627,23 @@ class DrawingReader {
         return true;
     }
 
-    void end_network(int row) {
-        if (begin_ < 0) return;
+    /// A network with what stands above it.
+    Network begun(int first, int last) {
         Network network;
         network.title = std::move(title_);
         network.label = std::move(label_);
-        network.span = grid_.span(begin_, grid_.first(begin_));
-        const Rows rows{begin_, row};
+        network.span = grid_.span(first, grid_.first(first));
+        network.first_row = first;
+        network.last_row = last;
         title_.clear();
         label_ = {};
+        return network;
+    }
+
+    void end_network(int row) {
+        if (begin_ < 0) return;
+        const Rows rows{begin_, row};
+        Network network = begun(rows.first, rows.last);
         begin_ = -1;
         const bool fits = rows.last - rows.first <= kMostRows;
         if (!fits) too_large(network.span, fmt::format("a network has {} rows at most", kMostRows));

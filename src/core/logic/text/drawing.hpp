@@ -90,7 +90,7 @@ struct Network {
     std::vector<DrawnElement> elements;
     std::vector<DrawnNet> nets;
     int first_row = 0, last_row = 0;  ///< From the first row of the drawing, one behind the last.
-    std::vector<DrawnCell> cells;     ///< In order of rows and columns.
+    std::vector<DrawnCell> cells;     ///< In order of rows and columns; none of a rung that is written in one line.
 };
 
 /// A drawing: as text when it comes from the parser, with networks once it was read.
