@@ -1,7 +1,9 @@
 #include <fmt/format.h>
 
 #include "cli/drive.hpp"
+#include "cli/logic_units.hpp"
 #include "core/trace/trace.hpp"
+#include "figures/logic_figure.hpp"
 #include "figures/plan.hpp"
 #include "figures/timing.hpp"
 #include "figures/wiring_figures.hpp"
@@ -30,6 +32,16 @@ int draw_plan_of(const CommandLine& line, const Loaded& loaded, Drive& way, cons
     const session::Session session =
         session_at(way, loaded.yard.model, line.has("at") ? std::optional(base::from_seconds(*at)) : std::nullopt);
     return written(path, figures::draw_plan(session)->render(path), way);
+}
+
+int draw_logic_of(const CommandLine& line, const Loaded& loaded, Drive& way, const std::string& path) {
+    const auto at = line.quantity("at", base::Dimension::Time, 0.0, 0.0, 3.6e6);
+    const auto units = units_for(*loaded.yard.model, line.text("unit"), false);
+    if (!at || !units) return kWrongCall;
+    const bool state = line.has("at") || line.has("do") || line.has("procedure") || line.has("for");
+    const session::Session session =
+        session_at(way, loaded.yard.model, line.has("at") ? std::optional(base::from_seconds(*at)) : std::nullopt);
+    return written(path, figures::draw_logic(session, *units, {state, line.has("addresses")})->render(path), way);
 }
 
 int draw_timing_of(const CommandLine& line, const Loaded& loaded, Drive& way, const std::string& path) {
@@ -91,16 +103,20 @@ int draw_wiring_of(const session::SessionModel& model, const std::string& what, 
 
 int draw_command(const std::vector<std::string>& arguments) {
     CommandLine line(
-        "draw plan|timing|addresses|rack [YARD] [options]",
-        "Draws the plan of the plant at one time of a run, a timing chart of chosen tags, points and "
+        "draw plan|logic|timing|addresses|rack [YARD] [options]",
+        "Draws the plan of the plant or the logic at one time of a run, a timing chart of chosen tags, points and "
         "actuals,\nthe areas of addresses bit by bit, or the terminals of the rack. The format follows the "
-        "ending of --out: .svg, .png or .pdf.",
+        "ending of --out: .svg, .png or .pdf.\nLogic is drawn with its power flow and values when a run is asked for "
+        "(--at, --for, --do, --procedure).",
         "vyard draw plan examples/glaze-line --procedure 1_normal_cycle --at 12.5s --out /tmp/plan.png");
     line.add_yard_options();
     line.add_stimulus_option();
     add_drive_options(line);
     line.options().add_options()("at", po::value<std::string>()->value_name("TIME"),
-                                 "plan: when; default the end of the run")(
+                                 "plan, logic: when; default the end of the run")(
+        "unit", po::value<std::string>()->value_name("NAMES"),
+        "logic: programs, or instances of blocks in them: panel.pump_1,main; default all")(
+        "addresses", "logic: with the addresses of tags above their names")(
         "tags", po::value<std::string>()->value_name("NAMES"), "timing: the lanes, top to bottom")(
         "from", po::value<std::string>()->value_name("TIME"), "timing: where the chart begins")(
         "to", po::value<std::string>()->value_name("TIME"), "timing: where it ends; default the end of the run")(
@@ -109,9 +125,9 @@ int draw_command(const std::vector<std::string>& arguments) {
         "out", po::value<std::string>()->value_name("FILE"), "the figure; default plan.svg, timing.svg ...");
     if (const auto exit = line.parse(arguments, 2)) return *exit;
     const std::string what = line.word(0);
-    const std::vector<std::string> known = {"plan", "timing", "addresses", "rack"};
+    const std::vector<std::string> known = {"plan", "logic", "timing", "addresses", "rack"};
     if (std::find(known.begin(), known.end(), what) == known.end())
-        return wrong_call(what.empty() ? "name what to draw: plan, timing, addresses or rack"
+        return wrong_call(what.empty() ? "name what to draw: plan, logic, timing, addresses or rack"
                                        : fmt::format("'{}' cannot be drawn", what),
                           base::name_hint(what, known));
     const std::string path = line.has("out") ? line.text("out") : what + ".svg";
@@ -125,8 +141,9 @@ int draw_command(const std::vector<std::string>& arguments) {
     const auto loaded = load(line, false, 1);
     if (!loaded) return kWrongCall;
     if (what == "addresses" || what == "rack") return draw_wiring_of(*loaded->yard.model, what, path);
-    auto way = read_drive(line, *loaded, what == "plan" ? 0.0 : 10.0);
+    auto way = read_drive(line, *loaded, what == "timing" ? 10.0 : 0.0);
     if (!way) return kWrongCall;
+    if (what == "logic") return draw_logic_of(line, *loaded, *way, path);
     return what == "plan" ? draw_plan_of(line, *loaded, *way, path) : draw_timing_of(line, *loaded, *way, path);
 }
 

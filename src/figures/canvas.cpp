@@ -6,8 +6,9 @@
 
 namespace vyard::figures {
 
-/// Everything is drawn once onto a recording and replayed onto the surface of each format.
+/// Everything is drawn once onto a recording, a page each, and replayed onto the surface of each format.
 struct Canvas::Recording {
+    double top = 0, bottom = 0;  ///< Where the page stands on the sheet.
     cairo_surface_t* surface = nullptr;
     cairo_t* context = nullptr;
 };
@@ -18,8 +19,8 @@ void set(cairo_t* c, Colour colour) {
     cairo_set_source_rgba(c, colour.red, colour.green, colour.blue, colour.alpha);
 }
 
-void set_font(cairo_t* c, double size, bool bold) {
-    cairo_select_font_face(c, "DejaVu Sans", CAIRO_FONT_SLANT_NORMAL,
+void set_font(cairo_t* c, double size, bool bold, const char* family = "DejaVu Sans") {
+    cairo_select_font_face(c, family, CAIRO_FONT_SLANT_NORMAL,
                            bold ? CAIRO_FONT_WEIGHT_BOLD : CAIRO_FONT_WEIGHT_NORMAL);
     cairo_set_font_size(c, size);
 }
@@ -37,45 +38,69 @@ cairo_status_t append(void* text, const unsigned char* data, unsigned int length
     return CAIRO_STATUS_SUCCESS;
 }
 
-void replay(cairo_surface_t* from, cairo_surface_t* onto) {
+void paint(cairo_surface_t* from, cairo_surface_t* onto, double y) {
     cairo_t* c = cairo_create(onto);
-    cairo_set_source_surface(c, from, 0, 0);
+    cairo_set_source_surface(c, from, 0, y);
     cairo_paint(c);
+    cairo_destroy(c);
+}
+
+void show_page(cairo_surface_t* surface) {
+    cairo_t* c = cairo_create(surface);
     cairo_show_page(c);
     cairo_destroy(c);
 }
 
 }  // namespace
 
-Canvas::Canvas(double width, double height)
-    : recording_(std::make_unique<Recording>()), width_(width), height_(height) {
-    const cairo_rectangle_t extents{0, 0, width, height};
-    recording_->surface = cairo_recording_surface_create(CAIRO_CONTENT_COLOR_ALPHA, &extents);
-    recording_->context = cairo_create(recording_->surface);
-    rectangle({0, 0, width, height}, palette::kPaper, palette::kPaper, 0);
+Canvas::Canvas(double width, double height) : width_(width), height_(height) {
+    start_page(0);
+}
+
+void Canvas::start_page(double top) {
+    auto page = std::make_unique<Recording>();
+    page->top = top;
+    page->bottom = height_;
+    const cairo_rectangle_t extents{0, 0, width_, height_ - top};
+    page->surface = cairo_recording_surface_create(CAIRO_CONTENT_COLOR_ALPHA, &extents);
+    page->context = cairo_create(page->surface);
+    cairo_translate(page->context, 0, -top);
+    pages_.push_back(std::move(page));
+    rectangle({0, top, width_, height_ - top}, palette::kPaper, palette::kPaper, 0);
+}
+
+void Canvas::break_page(double y) {
+    pages_.back()->bottom = y;
+    start_page(y);
+}
+
+cairo_t* Canvas::context() const {
+    return pages_.back()->context;
 }
 
 Canvas::~Canvas() {
-    cairo_destroy(recording_->context);
-    cairo_surface_destroy(recording_->surface);
+    for (const auto& page : pages_) {
+        cairo_destroy(page->context);
+        cairo_surface_destroy(page->surface);
+    }
 }
 
 void Canvas::line(double x0, double y0, double x1, double y1, Colour colour, double width, bool dashed) {
-    cairo_t* c = recording_->context;
+    cairo_t* c = context();
     cairo_move_to(c, x0, y0);
     cairo_line_to(c, x1, y1);
     stroke(c, colour, width, dashed);
 }
 
 void Canvas::path(const std::vector<std::pair<double, double>>& points, Colour colour, double width) {
-    cairo_t* c = recording_->context;
+    cairo_t* c = context();
     cairo_new_path(c);
     for (const auto& [x, y] : points) cairo_line_to(c, x, y);
     stroke(c, colour, width, false);
 }
 
 void Canvas::polygon(const std::vector<std::pair<double, double>>& points, Colour fill) {
-    cairo_t* c = recording_->context;
+    cairo_t* c = context();
     cairo_new_path(c);
     for (const auto& [x, y] : points) cairo_line_to(c, x, y);
     cairo_close_path(c);
@@ -84,7 +109,7 @@ void Canvas::polygon(const std::vector<std::pair<double, double>>& points, Colou
 }
 
 void Canvas::rectangle(const Box& box, Colour fill, Colour line, double width, bool dashed) {
-    cairo_t* c = recording_->context;
+    cairo_t* c = context();
     cairo_rectangle(c, box.x, box.y, box.width, box.height);
     set(c, fill);
     if (width <= 0) {
@@ -96,7 +121,7 @@ void Canvas::rectangle(const Box& box, Colour fill, Colour line, double width, b
 }
 
 void Canvas::circle(double x, double y, double radius, Colour fill, Colour line, double width) {
-    cairo_t* c = recording_->context;
+    cairo_t* c = context();
     cairo_new_sub_path(c);
     cairo_arc(c, x, y, radius, 0, 6.283185307179586);
     set(c, fill);
@@ -105,7 +130,7 @@ void Canvas::circle(double x, double y, double radius, Colour fill, Colour line,
 }
 
 void Canvas::text(double x, double y, const std::string& text, double size, Colour colour, Align align, bool bold) {
-    cairo_t* c = recording_->context;
+    cairo_t* c = context();
     set_font(c, size, bold);
     if (align != Align::Left) x -= text_width(text, size, bold) * (align == Align::Centre ? 0.5 : 1.0);
     cairo_text_extents_t extents;
@@ -116,27 +141,49 @@ void Canvas::text(double x, double y, const std::string& text, double size, Colo
     cairo_show_text(c, text.c_str());
 }
 
-double Canvas::text_width(const std::string& text, double size, bool bold) const {
-    set_font(recording_->context, size, bold);
+void Canvas::typed(double x, double y, const std::string& text, double size, Colour colour, bool bold) {
+    cairo_t* c = context();
+    set_font(c, size, bold, "DejaVu Sans Mono");
+    cairo_font_options_t* exact = cairo_font_options_create();
+    cairo_font_options_set_hint_metrics(exact, CAIRO_HINT_METRICS_OFF);
+    cairo_set_font_options(c, exact);
+    cairo_font_options_destroy(exact);
     cairo_text_extents_t extents;
-    cairo_text_extents(recording_->context, text.c_str(), &extents);
+    cairo_text_extents(c, text.c_str(), &extents);
+    written_.push_back({text, {x + extents.x_bearing, y + extents.y_bearing, extents.width, extents.height}});
+    set(c, colour);
+    cairo_move_to(c, x, y);
+    cairo_show_text(c, text.c_str());
+}
+
+double Canvas::text_width(const std::string& text, double size, bool bold) const {
+    set_font(context(), size, bold);
+    cairo_text_extents_t extents;
+    cairo_text_extents(context(), text.c_str(), &extents);
     return extents.x_advance;
 }
 
 std::string Canvas::render(const std::string& path) const {
     std::string out;
     cairo_surface_t* surface = nullptr;
+    const auto paint_all = [&] {
+        for (const auto& page : pages_) paint(page->surface, surface, page->top);
+    };
     if (path.ends_with(".svg")) {
         surface = cairo_svg_surface_create_for_stream(append, &out, width_, height_);
-        replay(recording_->surface, surface);
+        paint_all();
     } else if (path.ends_with(".pdf")) {
         surface = cairo_pdf_surface_create_for_stream(append, &out, width_, height_);
         cairo_pdf_surface_set_metadata(surface, CAIRO_PDF_METADATA_CREATE_DATE,
                                        "2000-01-01T00:00:00");  // same run, same bytes
-        replay(recording_->surface, surface);
+        for (const auto& page : pages_) {
+            cairo_pdf_surface_set_size(surface, width_, page->bottom - page->top);
+            paint(page->surface, surface, 0);
+            show_page(surface);
+        }
     } else if (path.ends_with(".png")) {
         surface = cairo_image_surface_create(CAIRO_FORMAT_RGB24, static_cast<int>(width_), static_cast<int>(height_));
-        replay(recording_->surface, surface);
+        paint_all();
         cairo_surface_write_to_png_stream(surface, append, &out);
     }
     if (surface == nullptr) return out;

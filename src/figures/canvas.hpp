@@ -6,6 +6,8 @@
 #include <string>
 #include <vector>
 
+struct _cairo;  // of the drawing library: cairo_t
+
 namespace vyard::figures {
 
 struct Colour {
@@ -54,6 +56,9 @@ class Canvas {
     /// `y` is the base line.
     void text(double x, double y, const std::string& text, double size, Colour colour, Align align = Align::Left,
               bool bold = false);
+    /// In letters of equal width, kTypedWidth of their size each.
+    void typed(double x, double y, const std::string& text, double size, Colour colour, bool bold = false);
+    static constexpr double kTypedWidth = 0.602;
     /// All texts so far, and the boxes of their letters.
     struct Written {
         std::string text;
@@ -64,13 +69,18 @@ class Canvas {
     double width() const { return width_; }
     double height() const { return height_; }
 
+    /// Where there are pages (PDF), a new one begins at this height; what is drawn from now on stands below it.
+    void break_page(double y);
     /// The picture in the format of `path`'s ending (.svg, .png, .pdf), as file contents; "" when the ending is none
     /// of these.
     std::string render(const std::string& path) const;
 
   private:
     struct Recording;
-    std::unique_ptr<Recording> recording_;
+    void start_page(double top);
+    _cairo* context() const;
+
+    std::vector<std::unique_ptr<Recording>> pages_;
     double width_, height_;
     std::vector<Written> written_;
 };

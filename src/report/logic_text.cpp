@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <array>
+#include <iterator>
 #include <map>
 
 namespace vyard::report {
@@ -31,9 +32,7 @@ const char* line_character(int sides, bool live, bool ascii) {
 class NetworkText {
   public:
     NetworkText(const Grid& grid, const logic::SeenNetwork& seen, LogicTextStyle style)
-        : network_(*seen.network), seen_(seen), style_(style), grid_(grid) {
-        for (const logic::DrawnCell& c : network_.cells) cells_[{c.row, c.column}] = &c;
-    }
+        : network_(*seen.network), seen_(seen), cells_(seen), style_(style), grid_(grid) {}
 
     std::string run() {
         std::string out;
@@ -48,52 +47,23 @@ class NetworkText {
     }
 
   private:
-    bool live(int net) const { return net >= 0 && base::at(seen_.nets, net) == Live::On; }
-    bool on(const DrawnElement& e) const {
-        return seen_.state(static_cast<int>(&e - network_.elements.data())) == Live::On;
-    }
-
-    const DrawnElement* element_at(int row, int column) const {
-        for (const DrawnElement& e : network_.elements) {
-            const bool symbol =
-                e.kind == ElementKind::Contact || e.kind == ElementKind::Coil || e.kind == ElementKind::Box;
-            if (symbol && row >= e.row && row < e.row + e.height && column >= e.column && column < e.column + e.width)
-                return &e;
-        }
-        return nullptr;
-    }
-
     std::string character(int row, int column) const {
         const logic::Cell& cell = grid_.at(row, column);
-        if (const auto found = cells_.find({row, column}); found != cells_.end()) return line(*found->second, cell);
-        if (const DrawnElement* e = element_at(row, column)) return symbol(*e, row, column, cell);
+        if (const logic::DrawnCell* line = cells_.line_at(row, column))
+            return line_character(line->sides, cells_.live(*line), style_.ascii);
+        if (const DrawnElement* e = cells_.symbol_at(row, column)) return symbol(*e, row, column, cell);
         return cell.blank() ? " " : grid_.text(row, column, column + 1).text;
-    }
-
-    /// Right behind an open contact a line is dead up to the joint at which others feed it.
-    bool fed(const logic::DrawnCell& at) const {
-        int c = at.column - 1;
-        while (cells_.contains({at.row, c}) && grid_.at(at.row, c).horizontal()) --c;
-        const DrawnElement* e = cells_.contains({at.row, c}) ? nullptr : element_at(at.row, c);
-        if (e == nullptr || e->kind != ElementKind::Contact || base::at(network_.nets, at.across).from.size() < 2)
-            return true;
-        return live(e->pins[0].net) && on(*e);
-    }
-
-    std::string line(const logic::DrawnCell& at, const logic::Cell& cell) const {
-        const bool has_power = cell.horizontal() ? live(at.across) && fed(at) : live(at.upright);
-        return line_character(at.sides, has_power, style_.ascii);
     }
 
     std::string symbol(const DrawnElement& e, int row, int column, const logic::Cell& cell) const {
         const bool left = column == e.column, right = column == e.column + e.width - 1;
         if (e.kind == ElementKind::Contact && (left || right)) {
-            const bool passes = on(e);
+            const bool passes = cells_.on(e);
             if (style_.ascii) return passes ? (left ? "[" : "]") : "|";
             return left ? (passes ? "┫" : "┤") : (passes ? "┣" : "├");
         }
         if (e.kind == ElementKind::Coil && !left && !right && cell.blank() && e.width == 3)
-            return on(e) ? (style_.ascii ? "*" : "●") : " ";
+            return cells_.on(e) ? (style_.ascii ? "*" : "●") : " ";
         if (e.kind == ElementKind::Box && !style_.ascii) {
             const bool top = row == e.row, bottom = row == e.row + e.height - 1;
             if (top || bottom) {
@@ -114,8 +84,7 @@ class NetworkText {
             const DrawnElement& e = base::at(network_.elements, place.first);
             if (e.kind == ElementKind::Coil) continue;
             std::string name = e.name.text;
-            if (e.kind == ElementKind::Contact)
-                name = fmt::format("{} {} {}", e.name.text, e.comparison, e.second.text);
+            if (e.kind == ElementKind::Contact && place.second == logic::kSecondOperand) name = e.second.text;
             if (e.kind == ElementKind::Box) {
                 const std::string& pin = base::at(e.pins, place.second).name.text;
                 name = e.name.empty() ? e.type.text + (pin.empty() ? "" : "." + pin)
@@ -140,12 +109,78 @@ class NetworkText {
 
     const Network& network_;
     const logic::SeenNetwork& seen_;
+    logic::SeenCells cells_;
     LogicTextStyle style_;
     const Grid& grid_;
-    std::map<std::pair<int, int>, const logic::DrawnCell*> cells_;
 };
 
+std::string names_text(const std::vector<logic::SeenName>& names) {
+    std::string out;
+    for (const logic::SeenName& n : names) out += fmt::format("{}{} = {}", out.empty() ? "" : ", ", n.name, n.value);
+    return out;
+}
+
+/// Steps with what they do, and below each the transitions that leave it.
+std::string chart_text(const logic::SeenChart& chart, LogicTextStyle style) {
+    std::string out;
+    const char* thin = style.ascii ? "[ ]" : "□";
+    const char* heavy = style.ascii ? "[*]" : "■";
+    for (const logic::SeenStep& s : chart.steps) {
+        std::string does;
+        for (const logic::StepAction& a : s.step->actions)
+            does += fmt::format("{}{} {}", does.empty() ? ": " : ", ", logic::qualifier_text(a.qualifier), a.name);
+        const std::string since = s.active && !s.elapsed.empty() ? ", active " + s.elapsed : "";
+        out += fmt::format("  {} {}{}{}\n", s.active ? heavy : thin, s.step->name, since, does);
+        for (const logic::SeenTransition& t : chart.transitions) {
+            const auto& from = t.transition->from;
+            const auto is = [&](const auto& f) { return base::fold(f.first) == base::fold(s.step->name); };
+            if (std::none_of(from.begin(), from.end(), is)) continue;
+            std::string to;
+            for (const auto& [name, span] : t.transition->to)
+                fmt::format_to(std::back_inserter(to), "{}{}", to.empty() ? "" : ", ", name);
+            const std::string values = s.active ? names_text(t.names) : "";
+            out += fmt::format("      {} {}   {}{}\n", style.ascii ? "->" : "→", to, t.condition,
+                               values.empty() ? "" : fmt::format("   ({})", values));
+        }
+    }
+    return out;
+}
+
+/// Characters, where each may be several bytes.
+std::size_t characters(const std::string& text) {
+    return static_cast<std::size_t>(std::count_if(
+        text.begin(), text.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xC0U) != 0x80U; }));
+}
+
+std::string lines_text(const std::vector<logic::SeenLine>& lines, LogicTextStyle style) {
+    std::size_t widest = 0;
+    for (const logic::SeenLine& line : lines) {
+        if (!line.names.empty()) widest = std::max(widest, characters(line.text));
+    }
+    widest = std::min<std::size_t>(widest, 100);
+    std::string out;
+    for (const logic::SeenLine& line : lines) {
+        std::string row = fmt::format("{:5}  {}", line.number, line.text);
+        if (!line.names.empty()) {
+            const std::size_t gap = widest - std::min(widest, characters(line.text));
+            row += fmt::format("{} {} {}", std::string(gap, ' '), style.ascii ? "|" : "│", names_text(line.names));
+        }
+        fmt::format_to(std::back_inserter(out), "{}\n", row);
+    }
+    return out;
+}
+
 }  // namespace
+
+std::string unit_text(const logic::SeenUnit& unit, LogicTextStyle style) {
+    std::string out;
+    if (unit.chart) out = fmt::format("\n{}", chart_text(*unit.chart, style));
+    for (const logic::SeenPart& part : unit.parts) {
+        out += '\n';
+        out += part.drawing ? drawing_text(*part.drawing, style) : lines_text(part.lines, style);
+    }
+    return out;
+}
 
 std::string drawing_text(const logic::SeenDrawing& drawing, LogicTextStyle style) {
     const Grid grid(drawing.drawing->text, drawing.drawing->offset, drawing.drawing->span.line + 1);

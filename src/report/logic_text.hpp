@@ -16,4 +16,7 @@ struct LogicTextStyle {
 /// the drawing.
 std::string drawing_text(const logic::SeenDrawing& drawing, LogicTextStyle style);
 
+/// A whole unit: its chart, its drawings, and its lines of text with the values of their names to the right.
+std::string unit_text(const logic::SeenUnit& unit, LogicTextStyle style);
+
 }  // namespace vyard::report

@@ -56,7 +56,8 @@ TEST_CASE("wrong calls: exit code 2, the nearest right word, nothing written") {
         {"run --procedure Goo", "error: no procedure is named 'Goo'\n    hint: did you mean 'Go'?\n"},
         {"prove . Goo", "error: no procedure is named 'Goo'\n    hint: did you mean 'Go'?\n"},
         {"draw",
-         "error: name what to draw: plan, timing, addresses or rack\n    hint: known: plan, timing, addresses, rack\n"},
+         "error: name what to draw: plan, logic, timing, addresses or rack\n    hint: known: plan, logic, timing, "
+         "addresses, rack\n"},
         {"show", "error: name what to show: logic\n    hint: known: logic\n"},
         {"show logci .", "error: 'logci' cannot be shown\n    hint: did you mean 'logic'?\n"},
         {"draw plna", "error: 'plna' cannot be drawn\n    hint: did you mean 'plan'?\n"},

@@ -78,7 +78,7 @@ TEST_CASE("show says what it cannot: no such unit, nothing drawn") {
     f.write("text.st", "PROGRAM main VAR a : BOOL; END_VAR a := NOT a; END_PROGRAM");
     const Result unit = f.run("show logic panel.st --unit panle");
     CHECK(unit.exit == 2);
-    CHECK(unit.err == "error: no drawn unit is named 'panle'\n    hint: did you mean 'panel'?\n");
+    CHECK(unit.err == "error: no unit is named 'panle'\n    hint: did you mean 'panel'?\n");
     const Result none = f.run("show logic text.st");
     CHECK(none.exit == 2);
     CHECK(contains(none.err, "error: nothing of this logic is drawn"));
@@ -110,4 +110,60 @@ TEST_CASE("mistakes in a drawing are shown in it") {
                    "panel.st:14:31: error: the coil 'run' does not reach the right rail [syntax]\n"
                    "    +---| |-----+-----| |---------( )  +\n"
                    "                                  ^~~\n"));
+}
+
+TEST_CASE("logic is drawn as figures in each format: names, values where a run is asked for, forces") {
+    Folder f;
+    f.write("panel.st", kPanel);
+    f.write("table.csv", "time,tag,value\n0,stop_pb,TRUE\n0.02,start_pb,TRUE\n0.04,start_pb,FALSE\n");
+    CHECK(f.run("draw logic panel.st --out plain.svg").out == "wrote plain.svg\n");
+    const std::string run = " --scan 10ms --stimulus table.csv --for 100ms --at 60ms";
+    CHECK(f.run("draw logic panel.st --do 'force horn = TRUE' --addresses --out state.svg" + run).exit == 0);
+    for (const char* file : {"a.png", "b.pdf", "c.svg", "d.svg"})
+        CHECK(f.run(std::string("draw logic panel.st --out ") + file + run).exit == 0);
+    CHECK(f.read("a.png").starts_with("\x89PNG"));
+    CHECK(f.read("b.pdf").starts_with("%PDF"));
+    CHECK(f.read("c.svg") == f.read("d.svg"));
+    CHECK(f.read("plain.svg") != f.read("c.svg"));
+    CHECK(f.run("draw logic panel.st --unit panle --out e.svg").exit == 2);
+    CHECK(!f.has("e.svg"));
+}
+
+TEST_CASE("units in text and charts are shown with their values and active steps") {
+    Folder f;
+    f.write("c.st", R"(VAR_GLOBAL go AT %IX0.0 : BOOL; lamp AT %QX0.0 : BOOL; n : INT; END_VAR
+PROGRAM c
+INITIAL_STEP idle: END_STEP
+STEP work: lamp(N); count(P); END_STEP
+TRANSITION FROM idle TO work := go; END_TRANSITION
+TRANSITION FROM work TO idle := NOT go AND n > 0; END_TRANSITION
+ACTION count:
+    n := n + 1; // each time
+END_ACTION
+END_PROGRAM
+PROGRAM t
+VAR doubled : INT; on : BOOL; END_VAR
+    doubled := n * 2;
+    on := go;
+END_PROGRAM
+)");
+    f.write("table.csv", "time,tag,value\n0.02,go,TRUE\n");
+    const std::string run = "show logic c.st --scan 10ms --stimulus table.csv --for 50ms --unit ";
+    CHECK(f.run(run + "c --ascii").out == R"(c at 0.050 s
+
+  [ ] idle
+      -> work   go
+  [*] work, active T#30ms: N lamp, P count
+      -> idle   NOT go AND n > 0   (go = TRUE, n = 1)
+
+    7  ACTION count:
+    8      n := n + 1; // each time | n = 1
+    9  END_ACTION
+)");
+    CHECK(f.run(run + "t").out == R"(t at 0.050 s
+
+   13      doubled := n * 2; │ doubled = 2, n = 1
+   14      on := go;         │ on = TRUE, go = TRUE
+)");
+    CHECK(f.run("draw logic c.st --scan 10ms --stimulus table.csv --for 50ms --out c.svg").exit == 0);
 }

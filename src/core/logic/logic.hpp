@@ -20,6 +20,8 @@
 #include "core/logic/machine/machine.hpp"
 #include "core/logic/program.hpp"
 #include "core/logic/seen.hpp"
+#include "core/logic/seen_cells.hpp"
+#include "core/logic/seen_unit.hpp"
 #include "core/logic/text/parser.hpp"
 #include "core/logic/text_values.hpp"
 #include "core/logic/why.hpp"

@@ -55,9 +55,11 @@ class Look {
         const auto now = inspector_.value(*p.value, place_.bases);
         const DrawnElement& e = base::at(n.network->elements, p.element);
         if (!now) return;
-        if (now->type == E::Bool) n.states[{p.element, p.pin}] = now->bits != 0 ? Live::On : Live::Off;
-        const bool literal = e.kind == ElementKind::Source && p.value->kind == ExpressionKind::Literal;
-        if (!literal && (e.kind != ElementKind::Contact || e.contact == ContactKind::Compare))
+        if (now->type == E::Bool && (e.kind != ElementKind::Contact || p.pin == 0))
+            n.states[{p.element, p.pin}] = now->bits != 0 ? Live::On : Live::Off;
+        const bool literal = p.value->kind == ExpressionKind::Literal || p.value->kind == ExpressionKind::Text;
+        const bool operand = e.kind == ElementKind::Contact && p.pin >= kFirstOperand;
+        if (!literal && (e.kind != ElementKind::Contact || operand))
             n.values[{p.element, p.pin}] = text(*p.value, *now);
     }
 

@@ -238,6 +238,10 @@ ExpressionPtr NetworkLowering::source_value(const NetEnd& from, Span span) {
             ExpressionPtr left = net_value(e.pins[0].net, e.span);
             ExpressionPtr own = contact(from.element);
             probe(from.element, 0, clone(*own));
+            if (e.contact == ContactKind::Compare) {
+                probe(from.element, kFirstOperand, clone(*own->operands[0]));
+                probe(from.element, kSecondOperand, clone(*own->operands[1]));
+            }
             return is_true(*left) ? std::move(own) : tree::join(Operator::And, std::move(left), std::move(own));
         }
         case ElementKind::Coil: return net_value(e.pins[0].net, e.span);

@@ -37,6 +37,9 @@ enum class ContactKind : std::uint8_t { Open, Closed, Rising, Falling, Compare }
 enum class CoilKind : std::uint8_t { Plain, Negated, Set, Reset, Rising, Falling };
 enum class PinEdge : std::uint8_t { None, Rising, Falling };
 
+/// Where the operands of a comparing contact are looked at, in place of a pin.
+constexpr int kFirstOperand = 2, kSecondOperand = 3;
+
 /// Where an element meets a line. A contact has two, left and right; a coil too.
 struct DrawnPin {
     DrawnText name;  ///< Of a box; "" where the drawing names none.

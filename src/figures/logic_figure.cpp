@@ -1,0 +1,129 @@
+#include "figures/logic_figure.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "figures/logic_pieces.hpp"
+
+namespace vyard::figures {
+
+namespace {
+
+constexpr double kMargin = 24, kLeastWidth = 640;
+constexpr double kPageRatio = 1.414;  ///< Height to width of a page, as of ISO 216 paper.
+
+const char* const kForms[] = {"program", "function block", "function", "method", "interface"};
+
+/// What the pieces draw from; stays where it is until they have been drawn.
+struct Sheet {
+    logic::SeenUnit unit;
+    LogicMarks marks;
+    std::vector<std::unique_ptr<logic::Grid>> grids;
+};
+
+class LogicPage {
+  public:
+    LogicPage(const session::Session& session, LogicFigure what) : session_(session), what_(what) {}
+
+    void add(const LogicUnit& unit) {
+        const logic::Program& program = *base::at(session_.model().controllers, unit.controller).program;
+        const controller::ControllerState& state = session_.controller(unit.controller);
+        auto seen = logic::seen_unit(program, state.memory, session_.now().count(), unit.path);
+        if (!seen) return;
+        sheets_.push_back(std::make_unique<Sheet>());
+        Sheet& sheet = *sheets_.back();
+        sheet.unit = std::move(*seen);
+        sheet.marks.state = what_.state;
+        const std::string within = base::fold(unit.path) + ".";
+        for (const controller::Force& f : state.forces) {
+            const std::string name = base::fold(f.name);
+            sheet.marks.forced[name.starts_with(within) ? name.substr(within.size()) : name] =
+                logic::value_text(f.value);
+        }
+        if (what_.addresses) {
+            sheet.marks.address = [&program, path = unit.path](const std::string& name) {
+                const logic::Variable* v = program.find(path + "." + name);
+                if (v == nullptr) v = program.find(name);
+                return v == nullptr || v->address.area == logic::Area::None ? std::string() : v->address.text();
+            };
+        }
+        heading(unit, sheet, state.running);
+        if (sheet.unit.chart) pieces_.push_back(chart_piece(*sheet.unit.chart, sheet.marks));
+        for (const logic::SeenPart& part : sheet.unit.parts) add(part, sheet);
+    }
+
+    std::unique_ptr<Canvas> draw() {
+        double width = kLeastWidth, height = 2 * kMargin;
+        for (const Piece& p : pieces_) {
+            width = std::max(width, p.width + 2 * kMargin);
+            height += p.height;
+        }
+        auto canvas = std::make_unique<Canvas>(std::ceil(width), std::ceil(height));
+        const double page = std::max(width, 1000.0) * kPageRatio;
+        double y = kMargin, top = 0;
+        for (const Piece& p : pieces_) {
+            const bool full = y + p.height - top > page;
+            if (y > kMargin && (p.new_page || full)) {
+                canvas->break_page(y - 12);
+                top = y - 12;
+            }
+            p.draw(*canvas, kMargin, y);
+            y += p.height;
+        }
+        return canvas;
+    }
+
+  private:
+    void heading(const LogicUnit& unit, const Sheet& sheet, bool running) {
+        std::vector<std::string> lines;
+        if (what_.state) lines = session::forces_text(session_);
+        const std::string kind = kForms[static_cast<int>(sheet.unit.unit->kind)];
+        std::string below = fmt::format("{}, {}", kind, sheet.unit.unit->source->path);
+        if (what_.state)
+            below = fmt::format("{} at {}{}", below, base::clock_text(session_.now()),
+                                running ? "" : ", its controller is stopped");
+        Piece out;
+        out.new_page = true;
+        out.width = 60 + static_cast<double>(std::max(below.size(), unit.name.size())) * 8;
+        for (const std::string& l : lines) out.width = std::max(out.width, static_cast<double>(l.size()) * 7.4 + 40);
+        out.height = 46 + static_cast<double>(lines.size()) * 16;
+        out.draw = [name = unit.name, below, lines](Canvas& canvas, double x, double y) {
+            canvas.text(x, y + 14, name, 18, palette::kInk, Align::Left, true);
+            canvas.text(x, y + 32, below, 11, palette::kFaint);
+            for (std::size_t i = 0; i < lines.size(); ++i) {
+                const double at = y + 50 + static_cast<double>(i) * 16;
+                canvas.rectangle({x, at - 10, canvas.text_width(lines[i], 11) + 8, 14}, kForced, kForced, 0);
+                canvas.text(x + 4, at, lines[i], 11, palette::kInk);
+            }
+        };
+        pieces_.push_back(std::move(out));
+    }
+
+    void add(const logic::SeenPart& part, Sheet& sheet) {
+        if (!part.drawing) {
+            pieces_.push_back(text_piece(part.lines, sheet.marks));
+            return;
+        }
+        const logic::Drawing& d = *part.drawing->drawing;
+        sheet.grids.push_back(std::make_unique<logic::Grid>(d.text, d.offset, d.span.line + 1));
+        for (const logic::SeenNetwork& n : part.drawing->networks)
+            pieces_.push_back(network_piece(*sheet.grids.back(), n, sheet.marks));
+    }
+
+    const session::Session& session_;
+    LogicFigure what_;
+    std::vector<std::unique_ptr<Sheet>> sheets_;
+    std::vector<Piece> pieces_;
+};
+
+}  // namespace
+
+std::unique_ptr<Canvas> draw_logic(const session::Session& session, const std::vector<LogicUnit>& units,
+                                   LogicFigure what) {
+    LogicPage page(session, what);
+    for (const LogicUnit& unit : units) page.add(unit);
+    return page.draw();
+}
+
+}  // namespace vyard::figures

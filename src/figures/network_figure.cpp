@@ -1,0 +1,259 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "figures/logic_pieces.hpp"
+
+namespace vyard::figures {
+
+using logic::DrawnElement;
+using logic::ElementKind;
+using logic::Live;
+
+namespace {
+
+constexpr double kHalf = kRow / 2, kName = 12, kSmall = 9.5;
+constexpr double kThin = 1.2, kThick = 3;
+
+class NetworkFigure {
+  public:
+    NetworkFigure(const logic::Grid& grid, const logic::SeenNetwork& seen, const LogicMarks& marks, Canvas& canvas,
+                  double x, double y)
+        : network_(*seen.network),
+          seen_(seen),
+          cells_(seen),
+          grid_(grid),
+          marks_(marks),
+          canvas_(canvas),
+          x_(x),
+          y_(y) {}
+
+    void draw() {
+        for (const logic::DrawnCell& c : network_.cells) line(c);
+        for (int i = 0; i < static_cast<int>(network_.elements.size()); ++i) element(i);
+    }
+
+  private:
+    double column(double c) const { return x_ + c * kColumn; }
+    double row(double r) const { return y_ + (r - network_.first_row) * kRow; }
+    double middle(int r) const { return row(r) + kHalf; }
+
+    // --- lines ---
+
+    /// From the middle of a cell to its sides.
+    void line(const logic::DrawnCell& c) {
+        const double x = column(c.column + 0.5), y = middle(c.row);
+        const bool crossing = c.across != c.upright && c.across >= 0 && c.upright >= 0 && c.sides == 12;
+        if (crossing) stretch(column(c.column), y, column(c.column + 1), y, cells_.live(c, false));
+        if (c.sides & logic::kLeft) stretch(column(c.column), y, x, y, part(c, false));
+        if (c.sides & logic::kRight) stretch(x, y, column(c.column + 1), y, part(c, false));
+        if (c.sides & logic::kUp) stretch(x, row(c.row), x, y, part(c, true));
+        if (c.sides & logic::kDown) stretch(x, y, x, row(c.row + 1), part(c, true));
+        const bool joint = (c.sides & 3) != 0 && (c.sides & 12) != 0 && c.sides != 3 && count(c.sides) > 2;
+        if (joint) {
+            const Colour colour = marks_.state && part(c, true) ? kLive : palette::kInk;
+            canvas_.circle(x, y, 2.4, colour, colour, 0.5);
+        }
+    }
+    static int count(int sides) { return (sides & 1) + (sides >> 1 & 1) + (sides >> 2 & 1) + (sides >> 3 & 1); }
+    bool part(const logic::DrawnCell& c, bool upright) const {
+        return marks_.state && cells_.live(c, upright && c.upright >= 0);
+    }
+    void stretch(double x0, double y0, double x1, double y1, bool live) {
+        // A little longer, so that pieces of one line meet without a gap.
+        const double dx = x1 > x0 ? 0.4 : 0, dy = y1 > y0 ? 0.4 : 0;
+        canvas_.line(x0 - dx, y0 - dy, x1 + dx, y1 + dy, live ? kLive : palette::kInk, live ? kThick : kThin);
+    }
+
+    // --- what stands on them ---
+
+    void element(int number) {
+        const DrawnElement& e = base::at(network_.elements, number);
+        switch (e.kind) {
+            case ElementKind::Contact: return contact(number, e);
+            case ElementKind::Coil: return coil(number, e);
+            case ElementKind::Box: return box(number, e);
+            case ElementKind::Source: return end(number, e, e.name.text, true);
+            case ElementKind::Target: return end(number, e, e.name.text, false);
+            case ElementKind::Enter: return end(number, e, "▷ " + e.name.text, true);
+            case ElementKind::Leave: return end(number, e, e.name.text + " ▷", false);
+            case ElementKind::Jump: return end(number, e, "» " + e.name.text, false);
+            case ElementKind::Return: return end(number, e, "RETURN", false);
+        }
+    }
+
+    bool on(int number, int pin = 0) const { return marks_.state && seen_.state(number, pin) == Live::On; }
+    std::string value(int number, int pin) const {
+        const auto found = seen_.values.find({number, pin});
+        return !marks_.state || found == seen_.values.end() ? "" : found->second;
+    }
+
+    bool forced(const std::string& name) const { return marks_.state && marks_.forced.contains(base::fold(name)); }
+
+    void name(double x, double y, const std::string& text, Align align) {
+        if (forced(text)) {
+            const double width = canvas_.text_width(text, kName) + 6;
+            const double left = align == Align::Centre ? x - width / 2 : align == Align::Right ? x - width + 3 : x - 3;
+            canvas_.rectangle({left, y - kName, width, kName + 5}, kForced, kForced, 0);
+        }
+        canvas_.text(x, y, text, kName, palette::kInk, align, forced(text));
+        const std::string address = marks_.address ? marks_.address(text) : "";
+        if (!address.empty()) canvas_.text(x, y - kName, address, 8, palette::kFaint, align);
+    }
+
+    /// What a force says, below the symbol that shows what the logic has.
+    void force_below(double x, double y, const std::string& text) {
+        if (!forced(text)) return;
+        canvas_.text(x, y + 20, "forced " + marks_.forced.at(base::fold(text)), kSmall, palette::kVermilion,
+                     Align::Centre);
+    }
+
+    void contact(int number, const DrawnElement& e) {
+        const double left = column(e.column + 0.5), right = column(e.column + e.width - 0.5);
+        const double centre = (left + right) / 2, y = middle(e.row);
+        const Colour colour = on(number) ? kLive : palette::kInk;
+        const double width = on(number) ? kThick : kThin + 0.4;
+        if (on(number)) canvas_.rectangle({left, y - 8, right - left, 16}, faded(kLive, 0.18), kLive, 0);
+        for (const double x : {left, right}) canvas_.line(x, y - 9, x, y + 9, colour, width);
+        // The line leads up to the bars.
+        stretch(column(e.column), y, left, y, marks_.state && power(e, 0));
+        stretch(right, y, column(e.column + e.width), y, on(number) && power(e, 0));
+        static constexpr const char* kMarks[] = {"", "", "P", "N", ""};
+        const std::string mark =
+            e.contact == logic::ContactKind::Compare ? e.comparison : kMarks[static_cast<int>(e.contact)];
+        if (e.contact == logic::ContactKind::Closed) canvas_.line(left + 2, y + 8, right - 2, y - 8, colour, width);
+        if (!mark.empty()) canvas_.text(centre, y + 4, mark, 11, colour, Align::Centre, true);
+        name(centre, row(e.row) - 9, e.name.text, Align::Centre);
+        operand(number, logic::kFirstOperand, centre, row(e.row) + 2);
+        if (e.second.empty()) return force_below(centre, y, e.name.text);
+        name(centre, row(e.row + 1) + 13, e.second.text, Align::Centre);
+        operand(number, logic::kSecondOperand, centre, row(e.row + 1) + 23);
+    }
+
+    bool power(const DrawnElement& e, std::size_t pin) const {
+        const int net = pin < e.pins.size() ? e.pins[pin].net : -1;
+        return marks_.state && net >= 0 && base::at(seen_.nets, net) == Live::On;
+    }
+
+    void operand(int number, int pin, double x, double y) {
+        const std::string text = value(number, pin);
+        if (!text.empty()) canvas_.text(x, y, text, kSmall, kValue, Align::Centre);
+    }
+
+    void coil(int number, const DrawnElement& e) {
+        const double centre = column(e.column + e.width / 2.0), y = middle(e.row);
+        const double radius = 9.5, half = e.width * kColumn / 2;
+        const bool lit = on(number);
+        stretch(centre - half, y, centre - radius, y, power(e, 0));
+        stretch(centre + radius, y, centre + half, y, power(e, 0));
+        canvas_.circle(centre, y, radius, lit ? kLive : palette::kPaper, lit ? kLive : palette::kInk, kThin + 0.4);
+        static constexpr const char* kMarks[] = {"", "/", "S", "R", "P", "N"};
+        const char* mark = kMarks[static_cast<int>(e.coil)];
+        canvas_.text(centre, y + 4, mark, 11, lit ? palette::kPaper : palette::kInk, Align::Centre, true);
+        name(centre, row(e.row) - 9, e.name.text, Align::Centre);
+        force_below(centre, y, e.name.text);
+    }
+
+    void end(int number, const DrawnElement& e, const std::string& text, bool left) {
+        const double y = middle(e.row) + 4;
+        const double x = left ? column(e.column + e.width) : column(e.column);
+        if (e.kind == ElementKind::Source || e.kind == ElementKind::Target) {
+            name(x, y, text, left ? Align::Right : Align::Left);
+        } else {
+            canvas_.text(x, y, text, kName, palette::kInk, left ? Align::Right : Align::Left, true);
+        }
+        std::string shown = value(number, 0);
+        if (shown == text) shown.clear();
+        if (!shown.empty()) canvas_.text(x, y + 10.5, shown, kSmall, kValue, left ? Align::Right : Align::Left);
+    }
+
+    // --- boxes ---
+
+    void box(int number, const DrawnElement& e) {
+        const double left = column(e.column + 0.5), right = column(e.column + e.width - 0.5);
+        const double top = middle(e.row), bottom = middle(e.row + e.height - 1);
+        canvas_.rectangle({left, top, right - left, bottom - top}, palette::kMist, palette::kInk, kThin + 0.3);
+        const bool above = e.type.span.line < e.span.line + 1;
+        canvas_.text((left + right) / 2, above ? top - 6 : middle(e.row + 1) + 4, e.type.text, kName, palette::kInk,
+                     Align::Centre, true);
+        if (!e.name.empty()) name((left + right) / 2, top - (above ? 20 : 7), e.name.text, Align::Centre);
+        if (e.order > 0)
+            canvas_.text((left + right) / 2, bottom - 3, std::to_string(e.order), kSmall, palette::kInk, Align::Centre);
+        for (int i = 0; i < static_cast<int>(e.pins.size()); ++i) pin(number, i, left, right);
+    }
+
+    /// The row of a pin, in the drawing.
+    int row_of(const logic::DrawnPin& p, const DrawnElement& e) const {
+        return std::max(p.name.span.line - e.span.line, 1) + e.row;
+    }
+
+    void pin(int number, int i, double left, double right) {
+        const DrawnElement& e = base::at(network_.elements, number);
+        const logic::DrawnPin& p = base::at(e.pins, i);
+        const double side = p.output ? right : left, way = p.output ? 1 : -1;
+        const double y = middle(row_of(p, e));
+        canvas_.text(side - way * 4, y + 4, p.name.text, 11, palette::kInk, p.output ? Align::Right : Align::Left);
+        if (p.net >= 0) {
+            const double end = p.output ? column(p.column) : column(p.column + 1);
+            const bool live = marks_.state && base::at(seen_.nets, p.net) == Live::On;
+            stretch(side, y, end, y, live);
+        }
+        if (p.negated) canvas_.circle(side + way * 4, y, 3.6, palette::kPaper, palette::kInk, kThin);
+        if (p.edge != logic::PinEdge::None) edge(side, y, p.edge == logic::PinEdge::Rising);
+        std::string shown = value(number, i);
+        if (shown.empty() || target_shows(p)) return;
+        const bool bare = p.net < 0;
+        canvas_.text(side + way * (bare ? 5 : 8), y + (bare ? 3.5 : -3), shown, kSmall, kValue,
+                     p.output ? Align::Left : Align::Right);
+    }
+
+    /// The value stands at the one variable that takes it.
+    bool target_shows(const logic::DrawnPin& p) const {
+        if (p.net < 0) return false;
+        const std::vector<logic::NetEnd>& to = base::at(network_.nets, p.net).to;
+        return p.output && to.size() == 1 && base::at(network_.elements, to[0].element).kind == ElementKind::Target;
+    }
+
+    void edge(double x, double y, bool rising) {
+        const double tip = rising ? x + 8 : x, foot = rising ? x : x + 8;
+        canvas_.path({{foot, y - 5}, {tip, y}, {foot, y + 5}}, palette::kInk, kThin);
+    }
+
+    const logic::Network& network_;
+    const logic::SeenNetwork& seen_;
+    logic::SeenCells cells_;
+    const logic::Grid& grid_;
+    const LogicMarks& marks_;
+    Canvas& canvas_;
+    double x_, y_;
+};
+
+}  // namespace
+
+Piece network_piece(const logic::Grid& grid, const logic::SeenNetwork& seen, const LogicMarks& marks) {
+    const logic::Network& n = *seen.network;
+    const std::string heading = fmt::format("{}", n.number);
+    std::string title = n.title;
+    std::replace(title.begin(), title.end(), '\n', ' ');
+    int width = 0;
+    for (int r = n.first_row; r < n.last_row; ++r) width = std::max(width, grid.width(r));
+    const double head = title.empty() ? 8 : 26;
+    const double label = n.label.empty() ? 0 : 22;
+    Piece out;
+    out.width = 40 + width * kColumn;
+    out.height = head + label + (n.last_row - n.first_row) * kRow + 14;
+    out.draw = [&grid, &seen, &marks, &n, heading, title, head, label](Canvas& canvas, double x, double y) {
+        canvas.text(x + 24, y + head + label + kHalf + 4, heading, 11, palette::kFaint, Align::Right, true);
+        canvas.text(x + 34, y + 16, title, 12, palette::kFaint);
+        if (label > 0) canvas.text(x + 34, y + head + 14, n.label.text + ":", kName, palette::kInk, Align::Left, true);
+        if (n.cells.empty()) {
+            canvas.text(x + 34, y + head + label + kHalf + 4, grid.text(n.first_row, 0, grid.width(n.first_row)).text,
+                        kName, palette::kInk);
+            return;
+        }
+        NetworkFigure(grid, seen, marks, canvas, x + 34, y + head + label).draw();
+    };
+    return out;
+}
+
+}  // namespace vyard::figures
