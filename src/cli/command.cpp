@@ -136,6 +136,7 @@ std::optional<Loaded> read_all(const CommandLine& line, std::size_t word) {
     }
     files::LoadOptions options;
     options.substitutes = line.substitutes();
+    options.coverage = line.has("coverage");
     if (line.has("stimulus")) options.stimulus = line.text("stimulus");
     if (lone) {
         loaded.yard = files::load_logic(folder, *scan > 0.0 ? std::optional(base::from_seconds(*scan)) : std::nullopt,

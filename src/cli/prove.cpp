@@ -3,11 +3,39 @@
 #include "cli/command.hpp"
 #include "core/procedure/procedure.hpp"
 #include "files/text_file.hpp"
+#include "report/coverage.hpp"
 #include "report/verdicts.hpp"
 
 namespace vyard::cli {
 
 namespace po = boost::program_options;
+
+namespace {
+
+/// Looks at each controller's memory after each of its scans.
+class CoverageWatch {
+  public:
+    CoverageWatch(const session::SessionModel& model, bool on) : scans_(model.controllers.size()) {
+        for (const auto& c : model.controllers) {
+            if (on) coverages_.emplace_back(*c.program);
+        }
+    }
+    void observe(const session::Session& s) {
+        for (std::size_t c = 0; c < coverages_.size(); ++c) {
+            const controller::ControllerState& state = s.controller(static_cast<int>(c));
+            if (state.scans == scans_[c]) continue;
+            scans_[c] = state.scans;
+            coverages_[c].look(state.memory);
+        }
+    }
+    const report::Coverages& coverages() const { return coverages_; }
+
+  private:
+    report::Coverages coverages_;
+    std::vector<std::uint64_t> scans_;
+};
+
+}  // namespace
 
 int prove_command(const std::vector<std::string>& arguments) {
     CommandLine line("prove [YARD] [PROCEDURE...] [options]",
@@ -16,8 +44,10 @@ int prove_command(const std::vector<std::string>& arguments) {
                      "vyard prove examples/glaze-line");
     line.add_yard_options();
     line.add_stimulus_option();
-    line.options().add_options()("json", "verdicts as JSON on standard output")(
-        "out", po::value<std::string>()->value_name("FOLDER"), "write verdicts.txt, verdicts.json and junit.xml there");
+    line.options().add_options()(
+        "coverage", "say what of the logic was never exercised; with --out also coverage.json and coverage.lcov")(
+        "json", "verdicts as JSON on standard output")("out", po::value<std::string>()->value_name("FOLDER"),
+                                                       "write verdicts.txt, verdicts.json and junit.xml there");
     if (const auto exit = line.parse(arguments, 1000)) return *exit;
     // Inside a yard its procedures can be named at once; a procedure file says by its place which yard is meant.
     const bool file_named = names_procedure_file(line.word(0));
@@ -38,16 +68,25 @@ int prove_command(const std::vector<std::string>& arguments) {
     }
     const session::Session fresh(loaded->yard.model);
     std::vector<procedure::ProcedureVerdict> verdicts;
+    const bool covered = line.has("coverage");
+    CoverageWatch coverage(*loaded->yard.model, covered);
     for (const std::size_t i : chosen) {
         session::Session session = fresh;
         procedure::TableCheck table(loaded->yard.expectations);
         procedure::Observer observer;
-        if (!table.empty()) observer = [&](const session::Session& s) { table.observe(s); };
+        if (!table.empty() || covered) {
+            observer = [&](const session::Session& s) {
+                if (!table.empty()) table.observe(s);
+                coverage.observe(s);
+            };
+        }
         verdicts.push_back(procedure::run_procedure(loaded->book, i, session, observer));
         if (!table.empty()) table.add_to(verdicts.back(), session);
     }
     const std::string json = report::verdicts_json(loaded->yard.name, verdicts);
     fmt::print("{}", line.has("json") ? json : report::verdicts_text(verdicts, colour_on_output()));
+    const session::SessionModel& model = *loaded->yard.model;
+    if (covered && !line.has("json")) fmt::print("\n{}", report::coverage_text(model, coverage.coverages()));
     if (line.has("out")) {
         const std::string folder = line.text("out");
         const bool announce = !line.has("json");
@@ -57,6 +96,11 @@ int prove_command(const std::vector<std::string>& arguments) {
             write_result(files::join_path(folder, "junit.xml"), report::junit_xml(loaded->yard.name, verdicts),
                          announce);
         if (!written) return kOurFault;
+        if (covered && !(write_result(files::join_path(folder, "coverage.json"),
+                                      report::coverage_json(model, coverage.coverages()), announce) &&
+                         write_result(files::join_path(folder, "coverage.lcov"),
+                                      report::coverage_lcov(model, coverage.coverages()), announce)))
+            return kOurFault;
     }
     return report::all_passed(verdicts) ? kWell : kFailed;
 }

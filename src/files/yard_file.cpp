@@ -270,6 +270,7 @@ void finish(Yard& yard, session::Definition definition, const LoadOptions& optio
             definition.stimuli = read_stimulus(source, diagnostics);
     }
     definition.overrides = options.overrides;
+    definition.coverage = options.coverage;
     session::Built built = session::build(definition, diagnostics);
     yard.model = std::move(built.model);
     yard.checked = std::move(built.checked);

@@ -31,6 +31,7 @@ struct LoadOptions {
     std::vector<Substitute> substitutes;
     std::string stimulus;  ///< A table of stimuli; "" for none.
     std::vector<session::Override> overrides;
+    bool coverage = false;  ///< Programs with marks (see logic::Coverage).
 };
 
 /// `where`: a yard folder or its yard.toml.

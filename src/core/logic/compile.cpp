@@ -56,7 +56,8 @@ std::vector<SyntaxFile> library_units(const std::vector<base::SourcePtr>& source
 
 }  // namespace
 
-CheckedProgram check_program(const std::vector<base::SourcePtr>& sources, base::Diagnostics& diagnostics) {
+CheckedProgram check_program(const std::vector<base::SourcePtr>& sources, base::Diagnostics& diagnostics,
+                             bool coverage) {
     base::Diagnostics own;
     std::vector<SyntaxFile> files;
     files.reserve(sources.size());
@@ -65,7 +66,7 @@ CheckedProgram check_program(const std::vector<base::SourcePtr>& sources, base::
     // A tree with holes is checked all the same: names and types of the rest are worth it.
     const auto checked = std::make_shared<const CheckedLogic>(check_logic(std::move(files), own));
     CheckedProgram out;
-    Program program = own.has_errors() ? declare(*checked) : generate(*checked);
+    Program program = own.has_errors() ? declare(*checked) : generate(*checked, coverage);
     if (!own.has_errors()) program.checked = checked;
     out.program = std::make_shared<const Program>(std::move(program));
     if (own.has_errors()) collect_left_out(*checked, *out.program, out.left_out);

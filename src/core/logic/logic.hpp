@@ -12,6 +12,7 @@
 #include "core/logic/check/checker.hpp"
 #include "core/logic/code/generator.hpp"
 #include "core/logic/conditions.hpp"
+#include "core/logic/coverage.hpp"
 #include "core/logic/drawn/drawing_writer.hpp"
 #include "core/logic/drawn/grid.hpp"
 #include "core/logic/library/reference.hpp"
@@ -32,11 +33,12 @@ namespace vyard::logic {
 std::shared_ptr<const Program> compile(const std::vector<base::SourcePtr>& sources, base::Diagnostics& diagnostics);
 
 /// The same, but after errors its variables are handed out without code, for checking the files that name its tags.
-/// Not fit to run then.
+/// Not fit to run then. `coverage`: with marks (see Coverage).
 struct CheckedProgram {
     std::shared_ptr<const Program> program;
     std::vector<std::string> left_out;  ///< Names of variables that are declared, but wrongly.
 };
-CheckedProgram check_program(const std::vector<base::SourcePtr>& sources, base::Diagnostics& diagnostics);
+CheckedProgram check_program(const std::vector<base::SourcePtr>& sources, base::Diagnostics& diagnostics,
+                             bool coverage = false);
 
 }  // namespace vyard::logic

@@ -76,6 +76,24 @@ struct ProgramPlace {
     std::uint32_t offset = 0;
 };
 
+/// A body or a branch that tells when it begins, in a program compiled for coverage.
+struct CoverMark {
+    std::string unit;
+    std::string what;  ///< "body", "IF", "ELSIF", "ELSE", "CASE 1, 2", "loop", "behind a jump"; "power" of a network
+                       ///< that does something while it has power.
+    int source = 0;    ///< In Program::sources.
+    Span span;
+    std::uint32_t offset = 0;  ///< Of its byte, which becomes 1.
+};
+/// A statement, and the mark that tells whether it was executed.
+struct CoverLine {
+    std::string unit;
+    int source = 0;
+    int line = 0;
+    int network = 0;  ///< Of the unit's drawings; 0 for text.
+    int mark = 0;     ///< In Program::marks.
+};
+
 struct Program {
     std::vector<Instruction> code;
     std::vector<CodePlace> places;  ///< One an instruction.
@@ -94,6 +112,8 @@ struct Program {
     std::vector<Variable> variables;               ///< In order of declaration.
     std::vector<Storage> storage;                  ///< All state, by path.
     std::unordered_map<std::string, int> by_path;  ///< Folded path -> index in `variables`.
+    std::vector<CoverMark> marks;                  ///< Empty unless compiled for coverage.
+    std::vector<CoverLine> lines;
 
     const Variable* find(std::string_view path) const;
     base::Place place_of(std::uint32_t instruction) const;

@@ -57,7 +57,7 @@ class Builder {
         if (d.scan_limit) c.scan_limit = *d.scan_limit;
         if (d.watchdog_instructions) c.watchdog_instructions = *d.watchdog_instructions;
         if (d.logic.empty()) return;
-        logic::CheckedProgram checked = logic::check_program(d.logic, diagnostics_);
+        logic::CheckedProgram checked = logic::check_program(d.logic, diagnostics_, definition_.coverage);
         c.program = initial_values(checked.program, d.name);
         const auto wanted = logic::scan_of_tasks(*c.program);
         if (wanted && !d.scan && wanted->count() % model_->step.count() == 0) c.scan = *wanted;

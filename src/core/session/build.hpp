@@ -68,6 +68,7 @@ struct Definition {
     base::Place map_place;
     std::vector<StimulusDefinition> stimuli;
     std::vector<Override> overrides;
+    bool coverage = false;  ///< Programs with marks (see logic::Coverage).
 };
 
 struct Built {

@@ -18,7 +18,8 @@ std::uint32_t round_up(std::uint32_t n) {
 
 class Generator {
   public:
-    explicit Generator(const CheckedLogic& logic) : logic_(logic), bases_(place()), writer_(data_end_) {}
+    Generator(const CheckedLogic& logic, bool coverage)
+        : coverage_(coverage), logic_(logic), bases_(place()), writer_(data_end_) {}
 
     Program run(bool with_code) {
         memory_.resize(data_end_);
@@ -96,7 +97,13 @@ class Generator {
         bases.frame = frame;
         writer_.begin_unit();
         writer_.source = source_numbers_.at(layout.unit->source.get());
-        StatementWriter(writer_, bases, logic_, calls_).unit(layout.unit->body);
+        CoverList list{program_.marks, program_.lines};
+        const bool ours = !layout.unit->source->path.starts_with("library/");
+        const bool owned = layout.kind == LayoutKind::Method;
+        const std::string name =
+            owned ? logic_.block(layout.owner).unit->name + "." + layout.unit->name : layout.unit->name;
+        StatementWriter(writer_, bases, logic_, calls_, coverage_ && ours ? &list : nullptr)
+            .unit(layout.unit->body, name, layout.unit->span);
     }
 
     /// VAR_TEMP starts anew with every call.
@@ -280,6 +287,7 @@ class Generator {
         program_.places = std::move(writer_.places);
     }
 
+    bool coverage_;
     const CheckedLogic& logic_;
     std::vector<std::uint32_t> program_bases_;
     std::uint32_t data_end_ = 0, tags_end_ = 0;
@@ -294,11 +302,11 @@ class Generator {
 
 }  // namespace
 
-Program generate(const CheckedLogic& logic) {
-    return Generator(logic).run(true);
+Program generate(const CheckedLogic& logic, bool coverage) {
+    return Generator(logic, coverage).run(true);
 }
 Program declare(const CheckedLogic& logic) {
-    return Generator(logic).run(false);
+    return Generator(logic, false).run(false);
 }
 
 }  // namespace vyard::logic

@@ -11,7 +11,8 @@
 
 namespace vyard::logic {
 
-Program generate(const CheckedLogic& logic);
+/// `coverage`: with marks (see logic::Coverage).
+Program generate(const CheckedLogic& logic, bool coverage = false);
 
 /// The variables alone, with code that does nothing; for logic with errors.
 Program declare(const CheckedLogic& logic);

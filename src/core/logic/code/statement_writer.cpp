@@ -3,20 +3,78 @@
 #include <algorithm>
 
 #include "core/logic/check/constants.hpp"
+#include "core/logic/why.hpp"
 
 namespace vyard::logic {
 
 using E = Elementary;
 
-void StatementWriter::unit(const StatementList& list) {
-    body(list);
+namespace {
+
+/// Whether what follows a statement may be left out because of it.
+bool may_leave(const Statement& s) {
+    switch (s.kind) {
+        case StatementKind::Exit:
+        case StatementKind::Continue:
+        case StatementKind::Return:
+        case StatementKind::Jump: return true;
+        default: break;
+    }
+    return std::any_of(s.branches.begin(), s.branches.end(),
+                       [](const Branch& b) { return std::any_of(b.body.begin(), b.body.end(), may_leave); });
+}
+
+std::string labels_text(const Branch& b) {
+    if (b.labels.empty()) return "ELSE";
+    std::string out = "CASE ";
+    for (const CaseLabel& label : b.labels) {
+        if (&label != &b.labels.front()) out += ", ";
+        out += infix_text(*label.low);
+        if (label.high) out += ".." + infix_text(*label.high);
+    }
+    return out;
+}
+
+}  // namespace
+
+void StatementWriter::unit(const StatementList& list, const std::string& name, Span span) {
+    unit_ = name;
+    branch(list, "body", span);
     for (const std::uint32_t jump : returns_) writer_.land(jump, writer_.here());
+}
+
+void StatementWriter::mark(const std::string& what, Span span) {
+    if (cover_ == nullptr) return;
+    const std::uint32_t byte = writer_.keep(1);
+    writer_.emit(Op::Move8, byte, writer_.constant_integer(E::Usint, 1), 0, span);
+    cover_->marks.push_back({unit_, network_ > 0 && what == "IF" ? "power" : what, writer_.source, span, byte});
+    current_ = static_cast<int>(cover_->marks.size()) - 1;
+}
+
+/// A list of statements that may or may not be executed.
+void StatementWriter::branch(const StatementList& list, const std::string& what, Span span) {
+    const int around = current_;
+    mark(what, span);
+    body(list);
+    current_ = around;
+}
+
+void StatementWriter::note_line(const Statement& s) {
+    const bool real = s.kind != StatementKind::Drawn && s.kind != StatementKind::Label && s.span.line > 0;
+    if (cover_ != nullptr && real) cover_->lines.push_back({unit_, writer_.source, s.span.line, network_, current_});
 }
 
 void StatementWriter::body(const StatementList& list) {
     for (const Statement& s : list) {
         writer_.release_temporaries();
+        const int around = network_;
+        if (s.network > 0) network_ = s.network;
+        note_line(s);
         statement(s);
+        network_ = around;
+        const bool more = &s != &list.back();
+        if (cover_ != nullptr && more && s.kind != StatementKind::Drawn && may_leave(s))
+            mark("behind a jump", (&s + 1)->span);
     }
 }
 
@@ -44,7 +102,9 @@ void StatementWriter::statement(const Statement& s) {
         case StatementKind::Continue: loops_.back().continues.push_back(jump(s.span)); return;
         case StatementKind::Return: returns_.push_back(jump(s.span)); return;
         case StatementKind::Drawn: return drawing(s);
-        case StatementKind::Label: labels_.back().places[base::fold(s.name)] = writer_.here(); return;
+        case StatementKind::Label:
+            labels_.back().places[base::fold(s.name)] = writer_.here();
+            return mark("behind a label", s.span);
         case StatementKind::Jump: return jump_statement(s);
     }
 }
@@ -67,7 +127,8 @@ void StatementWriter::drawing(const Statement& s) {
 }
 
 void StatementWriter::if_statement(const Statement& s) {
-    if (s.branches.size() == 1 && s.branches[0].condition) {
+    // What does both in one go has no branch to mark.
+    if (cover_ == nullptr && s.branches.size() == 1 && s.branches[0].condition) {
         const Branch& only = s.branches[0];
         if (expressions_.latch(*only.condition, only.body) || expressions_.move_if(*only.condition, only.body)) return;
     }
@@ -77,11 +138,11 @@ void StatementWriter::if_statement(const Statement& s) {
         writer_.release_temporaries();
         const bool last = i + 1 == s.branches.size();
         if (!b.condition) {
-            body(b.body);
+            branch(b.body, "ELSE", b.body.empty() ? s.span : b.body.front().span);
             break;
         }
         const std::uint32_t skip = expressions_.jump_unless(*b.condition);
-        body(b.body);
+        branch(b.body, i == 0 ? "IF" : "ELSIF", b.condition->span);
         if (!last) ends.push_back(jump(s.span));
         writer_.land(skip, writer_.here());
     }
@@ -126,7 +187,7 @@ bool StatementWriter::case_table(const Statement& s, std::uint32_t selector, E t
                 if (target == UINT32_MAX) target = writer_.here();  // the first label wins
             }
         }
-        body(b.body);
+        branch(b.body, labels_text(b), b.labels.empty() ? s.span : b.labels[0].low->span);
         if (&b != &s.branches.back()) ends.push_back(jump(s.span));
     }
     for (const std::uint32_t end : ends) writer_.land(end, writer_.here());
@@ -152,7 +213,7 @@ void StatementWriter::case_statement(const Statement& s) {
     std::vector<std::uint32_t> ends;
     for (const Branch& b : s.branches) {
         if (b.labels.empty()) {
-            body(b.body);
+            branch(b.body, labels_text(b), s.span);
             continue;
         }
         std::vector<std::uint32_t> hits;
@@ -162,7 +223,7 @@ void StatementWriter::case_statement(const Statement& s) {
         }
         const std::uint32_t miss = jump(s.span);
         for (const std::uint32_t hit : hits) writer_.land(hit, writer_.here());
-        body(b.body);
+        branch(b.body, labels_text(b), b.labels[0].low->span);
         ends.push_back(jump(s.span));
         writer_.land(miss, writer_.here());
     }
@@ -192,7 +253,7 @@ void StatementWriter::loop_back(std::uint32_t top, Span span) {
 
 void StatementWriter::loop_body(const Statement& s) {
     loops_.emplace_back();
-    body(s.branches[0].body);
+    branch(s.branches[0].body, "loop", s.span);
     writer_.release_temporaries();
     for (const std::uint32_t c : loops_.back().continues) writer_.land(c, writer_.here());
 }

@@ -5,16 +5,27 @@
 
 namespace vyard::logic {
 
+/// Where marks of coverage are listed.
+struct CoverList {
+    std::vector<CoverMark>& marks;
+    std::vector<CoverLine>& lines;
+};
+
 class StatementWriter {
   public:
-    StatementWriter(CodeWriter& writer, const Bases& bases, const CheckedLogic& logic, CallTable& calls)
-        : writer_(writer), logic_(logic), expressions_(writer, bases, &logic, &calls) {}
+    /// `cover`: null for code without marks.
+    StatementWriter(CodeWriter& writer, const Bases& bases, const CheckedLogic& logic, CallTable& calls,
+                    CoverList* cover = nullptr)
+        : writer_(writer), logic_(logic), expressions_(writer, bases, &logic, &calls), cover_(cover) {}
 
     /// A whole body; RETURN leads behind it.
-    void unit(const StatementList& list);
+    void unit(const StatementList& list, const std::string& name, Span span);
 
   private:
     void body(const StatementList& list);
+    void branch(const StatementList& list, const std::string& what, Span span);
+    void mark(const std::string& what, Span span);
+    void note_line(const Statement& s);
     void statement(const Statement& s);
     void drawing(const Statement& s);
     void jump_statement(const Statement& s);
@@ -47,6 +58,10 @@ class StatementWriter {
     std::vector<Loop> loops_;
     std::vector<std::uint32_t> returns_;
     std::vector<Labels> labels_;
+    CoverList* cover_;
+    std::string unit_;
+    int current_ = -1;  ///< The mark under which statements run.
+    int network_ = 0;   ///< That the statement was drawn in, or what it stands in.
 };
 
 }  // namespace vyard::logic

@@ -1,0 +1,39 @@
+// Coverage of logic through the built program.
+#include <nlohmann/json.hpp>
+
+#include "program/support.hpp"
+
+using namespace vyard::test;
+
+TEST_CASE("prove --coverage says what no procedure exercised, in the three forms, and nothing else changes") {
+    Folder f;
+    f.copy_example();
+    const Result plain = f.run("prove glaze");
+    const Result covered = f.run("prove glaze --coverage --out out");
+    CHECK(covered.exit == 0);
+    CHECK(covered.out.starts_with(plain.out));
+    CHECK(contains(covered.out, "unit           lines run  branches taken  networks run  contacts open and closed\n"));
+    CHECK(contains(covered.out, "modes          11 of 12   4 of 5\n"));
+    CHECK(contains(covered.out, "panel_signals             2 of 2          9 of 9        15 of 15\n"));
+    CHECK(contains(covered.out, "  glaze/logic/30_modes.st:20:27: ELSIF never taken\n"));
+    CHECK(contains(covered.out,
+                   "tags of line that moved: 42 of 45\n  still: glaze_low (always TRUE), dwell_raw, dwell_time\n"));
+
+    const auto json = nlohmann::json::parse(f.read("out/coverage.json"));
+    CHECK(json["units"][0]["unit"] == "modes");
+    CHECK(json["units"][0]["branches"]["done"] == 4);
+    CHECK(json["units"][0]["never_exercised"][0]["line"] == 20);
+    CHECK(json["tags"][0]["moved"]["all"] == 45);
+    const std::string lcov = f.read("out/coverage.lcov");
+    CHECK(contains(lcov, "SF:glaze/logic/30_modes.st\nBRDA:15,0,0,1\nBRDA:16,0,1,1\nBRDA:18,0,2,1\nBRDA:20,0,3,0\n"));
+    CHECK(contains(lcov, "\nDA:21,0\n"));
+    CHECK(contains(lcov, "LF:12\nLH:11\nend_of_record\n"));
+    CHECK(f.read("out/verdicts.txt") == plain.out);
+
+    // One procedure alone exercises less; the marks change no verdict.
+    const Result one = f.run("prove glaze 1_normal_cycle --coverage");
+    CHECK(one.exit == 0);
+    CHECK(contains(one.out, "the contact alarm_code") == false);
+    CHECK(contains(one.out, "network 8: the contact silence was never open"));
+    CHECK(!f.has("out2"));
+}
