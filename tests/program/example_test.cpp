@@ -180,7 +180,8 @@ TEST_CASE("on a bad day the wrong variant drops a brick onto the lowered lift; t
 }
 
 TEST_CASE("every example yard loads without a warning, and its procedures pass") {
-    for (const char* name : {"glaze-line", "seed-bags", "tile-stack", "dye-bath", "canal-lock", "herbarium"}) {
+    for (const char* name :
+         {"glaze-line", "seed-bags", "tile-stack", "dye-bath", "canal-lock", "herbarium", "book-press"}) {
         CAPTURE(name);
         Folder f;
         const std::string yard = std::string(VYARD_SOURCE "/examples/") + name;

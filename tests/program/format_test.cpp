@@ -143,6 +143,10 @@ TEST_CASE("format of a yard goes through its logic files, also when other files 
     CHECK(f.run("format glaze").out == "wrote glaze/logic/70_panel.st\n");
     CHECK(contains(f.read("glaze/logic/70_panel.st"), "| line_run  stop_pb "));
     CHECK(f.run("format glaze").out == "all files are formatted\n");
+    f.replace("glaze/logic/70_panel.st", "END_LADDER", "\nrung: line_run ->\nEND_LADDER");
+    const Result bad = f.run("format glaze");
+    CHECK(bad.exit == 2);
+    CHECK(contains(bad.err, "expected the variable of a coil"));
 
     f.write("a.st", "PROGRAM a\r\nVAR x, y : BOOL; END_VAR\r\nLADDER\r\nrung: x -> y\r\nEND_LADDER\r\nEND_PROGRAM\r\n");
     CHECK(f.run("format a.st").out == "wrote a.st\n");

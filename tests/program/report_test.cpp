@@ -213,7 +213,8 @@ TEST_CASE("no text of a plan lies on another, at 40 devices and on the examples"
         for (int i = 0; i < 400; ++i) s.step();
         CHECK(check(*figures::draw_plan(s)) >= 30);
     }
-    for (const char* name : {"glaze-line", "seed-bags", "tile-stack", "dye-bath", "canal-lock", "herbarium"}) {
+    for (const char* name :
+         {"glaze-line", "seed-bags", "tile-stack", "dye-bath", "canal-lock", "herbarium", "book-press"}) {
         CAPTURE(name);
         base::Diagnostics diagnostics;
         const files::Yard yard = files::load_yard(std::string(VYARD_SOURCE "/examples/") + name, diagnostics);

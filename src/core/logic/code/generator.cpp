@@ -30,8 +30,8 @@ class Generator {
             lister.instance(logic_.block(p.block), program_bases_[i], p.name + ".");
             configure(p, program_bases_[i]);
         }
+        for (const SyntaxFile& file : logic_.files) program_.sources.push_back(file.source);
         if (with_code) {
-            for (const SyntaxFile& file : logic_.files) program_.sources.push_back(file.source);
             for (std::size_t i = 0; i < logic_.files.size(); ++i)
                 source_numbers_[logic_.files[i].source.get()] = static_cast<int>(i);
             reserve_frames();
