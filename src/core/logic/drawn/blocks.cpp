@@ -117,11 +117,6 @@ bool takes_turn(const DrawnElement& e) {
     }
 }
 
-namespace {
-
-constexpr int kLead = 2;  ///< Characters of line at each side of a symbol.
-
-/// A text as it stands in one piece: blanks within brackets and quotes do not divide it, others do.
 std::string in_one_word(const std::string& text) {
     int depth = 0;
     char quote = '\0';
@@ -140,6 +135,10 @@ std::string in_one_word(const std::string& text) {
     }
     return text;
 }
+
+namespace {
+
+constexpr int kLead = 2;  ///< Characters of line at each side of a symbol.
 
 std::string mark_of(const DrawnElement& e) {
     if (e.kind == ElementKind::Coil) {

@@ -45,6 +45,10 @@ struct Block {
 /// Characters that a text takes.
 int text_width(const std::string& text);
 
+/// A name as it can stand at a contact or coil, in one piece: blanks within brackets and quotes do not divide it,
+/// others do, and bring brackets around it.
+std::string in_one_word(const std::string& text);
+
 /// Whether an element takes a turn when its network is computed.
 bool takes_turn(const DrawnElement& e);
 

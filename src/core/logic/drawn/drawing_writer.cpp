@@ -23,7 +23,7 @@ class Canvas {
         for (std::size_t i = 0; i < text.size();) {
             std::size_t end = i + 1;
             while (end < text.size() && (static_cast<unsigned char>(text[end]) & 0xC0U) == 0x80U) ++end;
-            cell(row, column++) = text.substr(i, end - i);
+            cell(row, column++).assign(text, i, end - i);
             i = end;
         }
     }
@@ -38,8 +38,8 @@ class Canvas {
         for (const std::vector<std::string>& cells : rows_) {
             std::string row;
             for (const std::string& c : cells) {
-                if (c.empty()) row += ' ';
-                row += c;
+                row.append(c.empty() ? 1 : 0, ' ');
+                row.append(c);
             }
             row.erase(row.find_last_not_of(' ') + 1);
             out.push_back(std::move(row));
@@ -243,7 +243,7 @@ class DrawingWriter {
         for (int r = n.first_row; r < n.last_row; ++r) {
             if (grid_.comment(r).empty()) continue;
             std::string& there = comments[row_for(n, written, r)];
-            there += (there.empty() ? "" : "; ") + grid_.comment(r);
+            there = fmt::format("{}{}{}", there, there.empty() ? "" : "; ", grid_.comment(r));
         }
         std::size_t widest = 0;
         for (const std::string& row : written.rows)
@@ -313,6 +313,32 @@ std::vector<Drawing> drawings_of(const base::SourcePtr& source, base::Diagnostic
     return out;
 }
 
+namespace {
+
+/// Nothing is handed out that would be read as something else: a text that is no expression may swallow what is beside
+/// it once it stands elsewhere.
+bool reads_back(const std::vector<Drawing>& before, const std::string& written, const base::SourcePtr& source,
+                base::Diagnostics& diagnostics) {
+    base::Diagnostics ignored;
+    const base::SourcePtr again = base::make_source(source->path, written);
+    const std::vector<Drawing> after = drawings_of(again, ignored);
+    bool good = true;
+    for (std::size_t d = 0; d < before.size(); ++d) {
+        const std::size_t count = d < after.size() ? after[d].networks.size() : 0;
+        for (std::size_t n = 0; n < before[d].networks.size(); ++n) {
+            const Network& network = before[d].networks[n];
+            if (n < count && network_meaning(after[d].networks[n]) == network_meaning(network)) continue;
+            diagnostics.error(base::Code::Syntax, place_in(source, network.span),
+                              "what stands in this network cannot be formatted",
+                              "look for a text that is no expression");
+            good = false;
+        }
+    }
+    return good;
+}
+
+}  // namespace
+
 std::optional<std::string> with_drawings_formatted(const base::SourcePtr& source, base::Diagnostics& diagnostics) {
     const std::string& text = source->text;
     const char* end_of_line = text.find("\r\n") != std::string::npos ? "\r\n" : "\n";
@@ -322,12 +348,13 @@ std::optional<std::string> with_drawings_formatted(const base::SourcePtr& source
     std::string out;
     std::size_t done = 0;
     for (const Drawing& drawing : drawings) {
-        out += text.substr(done, drawing.offset - done);
+        out.append(text, done, drawing.offset - done);
         for (const std::string& row : DrawingWriter(drawing, indent_at(text, drawing.offset - 2)).rows())
             fmt::format_to(std::back_inserter(out), "{}{}", row, end_of_line);
         done = drawing.offset + drawing.text.size();
     }
-    return out + text.substr(done);
+    out.append(text, done);
+    return reads_back(drawings, out, source, diagnostics) ? std::optional(std::move(out)) : std::nullopt;
 }
 
 }  // namespace vyard::logic

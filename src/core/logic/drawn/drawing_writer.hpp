@@ -26,6 +26,7 @@ std::vector<Drawing> drawings_of(const base::SourcePtr& source, base::Diagnostic
 /// Networks of a drawing as text that is the same for two drawings exactly when they mean the same: what takes its turn
 /// after what, and what is joined to what, wherever it stands. Joined lines are told apart by what leads to them.
 std::string drawing_meaning(const Drawing& drawing);
+std::string network_meaning(const Network& network);
 
 /// The text of a source with all its drawings in canonical layout; read back it is the same program, and written again
 /// it is the same text. Null after errors, which are those of the drawings alone.

@@ -25,8 +25,9 @@ class Meaning {
             fmt::format("network {} '{}' {}\n", network_.elements.size(), network_.title, network_.label.text);
         for (const auto& [number, turn] : turns_) {
             const DrawnElement& e = element(number);
-            out += fmt::format("{}: {} {} {} {} {}", turn, static_cast<int>(e.kind), static_cast<int>(e.coil),
-                               e.name.text, e.type.text, e.order);
+            out +=
+                fmt::format("{}: {} {} {} {} {}", turn, static_cast<int>(e.kind), static_cast<int>(e.coil),
+                            e.kind == ElementKind::Coil ? in_one_word(e.name.text) : e.name.text, e.type.text, e.order);
             for (const bool output : {false, true}) {
                 for (const DrawnPin& p : e.pins) {
                     if (p.output == output && e.kind == ElementKind::Box) out += pin(p);
@@ -71,8 +72,8 @@ class Meaning {
         if (const auto turn = turns_.find(end.element); turn != turns_.end())
             return fmt::format("{}.{}", turn->second, base::at(e.pins, end.pin).name.text);
         if (e.kind != ElementKind::Contact) return fmt::format("{} '{}'", static_cast<int>(e.kind), e.name.text);
-        return fmt::format("{} '{}' {} '{}' of {}", static_cast<int>(e.contact), e.name.text, e.comparison,
-                           e.second.text, line(e.pins[0].net));
+        return fmt::format("{} '{}' {} '{}' of {}", static_cast<int>(e.contact), in_one_word(e.name.text), e.comparison,
+                           in_one_word(e.second.text), line(e.pins[0].net));
     }
 
     Network network_;  ///< In the order of its turns.
@@ -83,9 +84,13 @@ class Meaning {
 
 }  // namespace
 
+std::string network_meaning(const Network& network) {
+    return Meaning(in_order(network, order_of_turns(network))).text();
+}
+
 std::string drawing_meaning(const Drawing& drawing) {
     std::string out;
-    for (const Network& n : drawing.networks) out += Meaning(in_order(n, order_of_turns(n))).text();
+    for (const Network& n : drawing.networks) out += network_meaning(n);
     for (const DrawnText& label : drawing.labels_behind) out += "label " + label.text + "\n";
     return out;
 }
