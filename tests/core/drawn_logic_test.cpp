@@ -687,6 +687,40 @@ END_FBD)",
 
 }  // namespace
 
+TEST_CASE("what is no network is kept by the formatter: comments wherever they stand, labels between rails") {
+    CHECK(formatted(R"(  LADDER
+// first
+  (* over
+       two rows *)
+
+
+|  a       x  |
++--| |----( )-+  (* it goes
+                    on here *)
+|   |  // of bare rails
+| DONE: |   // of a label
+|  b       x  |     // of b
++--| |----(S)-+
+// last
+  END_LADDER)") == R"(  LADDER
+  // first
+  (* over
+       two rows *)
+
+  |   a      x   |
+  +--| |----( )--+  // it goes
+
+  // on here
+  // of bare rails
+
+  DONE:  // of a label
+  |   b      x   |
+  +--| |----(S)--+  // of b
+
+  // last
+  END_LADDER)");
+}
+
 TEST_CASE("mistakes in a drawing are said at their row and column, network by network") {
     for (const Mistake& m : kMistakes) {
         const std::string drawn = m.drawn;

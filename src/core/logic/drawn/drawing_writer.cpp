@@ -220,25 +220,44 @@ class DrawingWriter {
         follows_network_ = false;
     }
 
+    /// Comments, labels, bare rails and blank rows.
     void other_row(int row) {
-        const int first = grid_.first(row);
-        const std::string written = grid_.written(row);
-        const std::size_t begin = written.find_first_not_of(" \t");
-        const bool label = first >= 0 && grid_.at(row, first).links == kNoLink;
-        const bool rails = first >= 0 && !label;
-        if (begin == std::string::npos || (rails && !grid_.commented(row))) return blank();
-        if (follows_network_) blank();
-        if (rails) {
-            out_.push_back(fmt::format("{}// {}", indent_, grid_.comment(row)));
+        const std::string label = label_of(row);
+        const std::string& comment = grid_.comment(row);
+        const bool alone = grid_.first(row) < 0 && grid_.commented(row);
+        // A comment that began beside a network, where its first mark is gone.
+        const bool rest = grid_.within_comment(row) && !verbatim_;
+        const std::string beside = comment.empty() ? "" : fmt::format("// {}", comment);
+        std::string written;
+        if (!label.empty()) {
+            written = indent_ + label + (beside.empty() ? "" : "  " + beside);
+        } else if (!alone || rest) {
+            if (!beside.empty()) written = indent_ + beside;
         } else if (grid_.within_comment(row)) {
-            out_.push_back(written);
+            written = grid_.written(row);
         } else {
-            out_.push_back(fmt::format("{}{}", indent_, written.substr(begin)));
+            const std::string text = grid_.written(row);
+            written = indent_ + text.substr(std::min(text.find_first_not_of(" \t"), text.size()));
         }
+        verbatim_ = alone && !rest && row + 1 < grid_.rows() && grid_.within_comment(row + 1);
+        if (written.empty()) return blank();
+        if (follows_network_) blank();
+        out_.push_back(std::move(written));
+        if (!alone && label.empty()) blank();  // bare rails divide, so what stood beside them is no title
+    }
+
+    /// "NAME:", which may stand between rails; "" for none.
+    std::string label_of(int row) const {
+        const auto bare = [&](int c) { return grid_.at(row, c).blank() || grid_.at(row, c).vertical(); };
+        int begin = 0, end = grid_.width(row);
+        while (begin < end && bare(begin)) ++begin;
+        while (end > begin && bare(end - 1)) --end;
+        return begin < end ? grid_.text(row, begin, end).text : "";
     }
 
     void add_network(const Network& n) {
-        WrittenNetwork written = write_network(n, drawing_.form, width_);
+        verbatim_ = false;
+        const WrittenNetwork written = write_network(n, drawing_.form, width_);
         std::map<int, std::string> comments;
         for (int r = n.first_row; r < n.last_row; ++r) {
             if (grid_.comment(r).empty()) continue;
@@ -280,6 +299,7 @@ class DrawingWriter {
     int width_ = 0;
     std::vector<std::string> out_;
     bool follows_network_ = false;
+    bool verbatim_ = false;  ///< The row before is part of a comment that goes on, written as it was.
 };
 
 /// The blanks at the front of the line that holds `offset`.
