@@ -37,7 +37,4 @@ class Why {
     std::unique_ptr<Work> work_;
 };
 
-/// An expression as a person writes it: `a AND NOT (b OR c > 5)`.
-std::string infix_text(const Expression& expression);
-
 }  // namespace vyard::logic

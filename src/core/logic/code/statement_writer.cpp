@@ -3,7 +3,7 @@
 #include <algorithm>
 
 #include "core/logic/check/constants.hpp"
-#include "core/logic/why.hpp"
+#include "core/logic/infix_text.hpp"
 
 namespace vyard::logic {
 
