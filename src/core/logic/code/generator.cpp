@@ -97,12 +97,11 @@ class Generator {
         bases.frame = frame;
         writer_.begin_unit();
         writer_.source = source_numbers_.at(layout.unit->source.get());
-        CoverList list{program_.marks, program_.lines};
         const bool ours = !layout.unit->source->path.starts_with("library/");
         const bool owned = layout.kind == LayoutKind::Method;
         const std::string name =
             owned ? logic_.block(layout.owner).unit->name + "." + layout.unit->name : layout.unit->name;
-        StatementWriter(writer_, bases, logic_, calls_, coverage_ && ours ? &list : nullptr)
+        StatementWriter(writer_, bases, logic_, calls_, coverage_ && ours ? &cover_ : nullptr)
             .unit(layout.unit->body, name, layout.unit->span);
     }
 
@@ -295,6 +294,7 @@ class Generator {
     CodeWriter writer_;
     CallTable calls_;
     Program program_;
+    CoverList cover_{program_.marks, program_.lines};
     Bytes memory_;
     std::map<const base::SourceText*, int> source_numbers_;
     std::vector<std::uint32_t> entries_, lengths_;

@@ -45,7 +45,11 @@ void StatementWriter::unit(const StatementList& list, const std::string& name, S
 
 void StatementWriter::mark(const std::string& what, Span span) {
     if (cover_ == nullptr) return;
-    const std::uint32_t byte = writer_.keep(1);
+    if (cover_->used == CoverList::kTogether) {
+        cover_->begin = writer_.keep(CoverList::kTogether);
+        cover_->used = 0;
+    }
+    const std::uint32_t byte = cover_->begin + cover_->used++;
     writer_.emit(Op::Move8, byte, writer_.constant_integer(E::Usint, 1), 0, span);
     cover_->marks.push_back({unit_, network_ > 0 && what == "IF" ? "power" : what, writer_.source, span, byte});
     current_ = static_cast<int>(cover_->marks.size()) - 1;

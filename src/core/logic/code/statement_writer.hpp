@@ -5,10 +5,13 @@
 
 namespace vyard::logic {
 
-/// Where marks of coverage are listed.
+/// Where marks of coverage are listed. Their bytes stand together, so that a look at them is short.
 struct CoverList {
+    static constexpr std::uint32_t kTogether = 64;
+
     std::vector<CoverMark>& marks;
     std::vector<CoverLine>& lines;
+    std::uint32_t begin = 0, used = kTogether;  ///< Of the bytes at `begin`.
 };
 
 class StatementWriter {
