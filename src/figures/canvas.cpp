@@ -74,10 +74,6 @@ void Canvas::break_page(double y) {
     start_page(y);
 }
 
-cairo_t* Canvas::context() const {
-    return pages_.back()->context;
-}
-
 Canvas::~Canvas() {
     for (const auto& page : pages_) {
         cairo_destroy(page->context);
@@ -86,21 +82,21 @@ Canvas::~Canvas() {
 }
 
 void Canvas::line(double x0, double y0, double x1, double y1, Colour colour, double width, bool dashed) {
-    cairo_t* c = context();
+    cairo_t* c = page().context;
     cairo_move_to(c, x0, y0);
     cairo_line_to(c, x1, y1);
     stroke(c, colour, width, dashed);
 }
 
 void Canvas::path(const std::vector<std::pair<double, double>>& points, Colour colour, double width) {
-    cairo_t* c = context();
+    cairo_t* c = page().context;
     cairo_new_path(c);
     for (const auto& [x, y] : points) cairo_line_to(c, x, y);
     stroke(c, colour, width, false);
 }
 
 void Canvas::polygon(const std::vector<std::pair<double, double>>& points, Colour fill) {
-    cairo_t* c = context();
+    cairo_t* c = page().context;
     cairo_new_path(c);
     for (const auto& [x, y] : points) cairo_line_to(c, x, y);
     cairo_close_path(c);
@@ -109,7 +105,7 @@ void Canvas::polygon(const std::vector<std::pair<double, double>>& points, Colou
 }
 
 void Canvas::rectangle(const Box& box, Colour fill, Colour line, double width, bool dashed) {
-    cairo_t* c = context();
+    cairo_t* c = page().context;
     cairo_rectangle(c, box.x, box.y, box.width, box.height);
     set(c, fill);
     if (width <= 0) {
@@ -121,7 +117,7 @@ void Canvas::rectangle(const Box& box, Colour fill, Colour line, double width, b
 }
 
 void Canvas::circle(double x, double y, double radius, Colour fill, Colour line, double width) {
-    cairo_t* c = context();
+    cairo_t* c = page().context;
     cairo_new_sub_path(c);
     cairo_arc(c, x, y, radius, 0, 6.283185307179586);
     set(c, fill);
@@ -130,7 +126,7 @@ void Canvas::circle(double x, double y, double radius, Colour fill, Colour line,
 }
 
 void Canvas::text(double x, double y, const std::string& text, double size, Colour colour, Align align, bool bold) {
-    cairo_t* c = context();
+    cairo_t* c = page().context;
     set_font(c, size, bold);
     if (align != Align::Left) x -= text_width(text, size, bold) * (align == Align::Centre ? 0.5 : 1.0);
     cairo_text_extents_t extents;
@@ -142,7 +138,7 @@ void Canvas::text(double x, double y, const std::string& text, double size, Colo
 }
 
 void Canvas::typed(double x, double y, const std::string& text, double size, Colour colour, bool bold) {
-    cairo_t* c = context();
+    cairo_t* c = page().context;
     set_font(c, size, bold, "DejaVu Sans Mono");
     cairo_font_options_t* exact = cairo_font_options_create();
     cairo_font_options_set_hint_metrics(exact, CAIRO_HINT_METRICS_OFF);
@@ -157,9 +153,9 @@ void Canvas::typed(double x, double y, const std::string& text, double size, Col
 }
 
 double Canvas::text_width(const std::string& text, double size, bool bold) const {
-    set_font(context(), size, bold);
+    set_font(page().context, size, bold);
     cairo_text_extents_t extents;
-    cairo_text_extents(context(), text.c_str(), &extents);
+    cairo_text_extents(page().context, text.c_str(), &extents);
     return extents.x_advance;
 }
 

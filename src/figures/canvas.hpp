@@ -6,8 +6,6 @@
 #include <string>
 #include <vector>
 
-struct _cairo;  // of the drawing library: cairo_t
-
 namespace vyard::figures {
 
 struct Colour {
@@ -78,7 +76,7 @@ class Canvas {
   private:
     struct Recording;
     void start_page(double top);
-    _cairo* context() const;
+    const Recording& page() const { return *pages_.back(); }
 
     std::vector<std::unique_ptr<Recording>> pages_;
     double width_, height_;

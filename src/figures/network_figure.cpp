@@ -17,16 +17,8 @@ constexpr double kThin = 1.2, kThick = 3;
 
 class NetworkFigure {
   public:
-    NetworkFigure(const logic::Grid& grid, const logic::SeenNetwork& seen, const LogicMarks& marks, Canvas& canvas,
-                  double x, double y)
-        : network_(*seen.network),
-          seen_(seen),
-          cells_(seen),
-          grid_(grid),
-          marks_(marks),
-          canvas_(canvas),
-          x_(x),
-          y_(y) {}
+    NetworkFigure(const logic::SeenNetwork& seen, const LogicMarks& marks, Canvas& canvas, double x, double y)
+        : network_(*seen.network), seen_(seen), cells_(seen), marks_(marks), canvas_(canvas), x_(x), y_(y) {}
 
     void draw() {
         for (const logic::DrawnCell& c : network_.cells) line(c);
@@ -222,7 +214,6 @@ class NetworkFigure {
     const logic::Network& network_;
     const logic::SeenNetwork& seen_;
     logic::SeenCells cells_;
-    const logic::Grid& grid_;
     const LogicMarks& marks_;
     Canvas& canvas_;
     double x_, y_;
@@ -251,7 +242,7 @@ Piece network_piece(const logic::Grid& grid, const logic::SeenNetwork& seen, con
                         kName, palette::kInk);
             return;
         }
-        NetworkFigure(grid, seen, marks, canvas, x + 34, y + head + label).draw();
+        NetworkFigure(seen, marks, canvas, x + 34, y + head + label).draw();
     };
     return out;
 }

@@ -151,7 +151,7 @@ std::string mark_of(const DrawnElement& e) {
 
 class BlockMaker {
   public:
-    BlockMaker(const Network& network, DrawnForm form) : network_(network), form_(form) {
+    explicit BlockMaker(const Network& network) : network_(network) {
         for (int i = 0; i < static_cast<int>(network.elements.size()); ++i) {
             if (takes_turn(network.elements[static_cast<std::size_t>(i)])) turns_.push_back(i);
         }
@@ -380,15 +380,14 @@ class BlockMaker {
     }
 
     const Network& network_;
-    DrawnForm form_;
     std::vector<int> turns_;
     std::vector<bool> taken_;
 };
 
 }  // namespace
 
-std::vector<Block> blocks_of(const Network& network, DrawnForm form) {
-    return BlockMaker(network, form).run();
+std::vector<Block> blocks_of(const Network& network) {
+    return BlockMaker(network).run();
 }
 
 }  // namespace vyard::logic

@@ -59,6 +59,6 @@ std::vector<int> order_of_turns(const Network& network);
 Network in_order(const Network& network, const std::vector<int>& order);
 
 /// The blocks of a network, in the order of their elements.
-std::vector<Block> blocks_of(const Network& network, DrawnForm form);
+std::vector<Block> blocks_of(const Network& network);
 
 }  // namespace vyard::logic

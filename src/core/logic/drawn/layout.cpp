@@ -1,6 +1,7 @@
 #include "core/logic/drawn/layout.hpp"
 
 #include <algorithm>
+#include <array>
 #include <map>
 #include <numeric>
 #include <set>
@@ -24,7 +25,7 @@ class Placing {
         out_.back_of.assign(nets, -1);
         out_.to_rail.assign(nets, false);
         out_.return_row.assign(nets, -1);
-        for (Block& b : blocks_of(network, form)) out_.blocks.push_back({std::move(b), 0, -1, 0});
+        for (Block& b : blocks_of(network)) out_.blocks.push_back({std::move(b), 0, -1, 0});
         ends_.resize(nets);
         for (int i = 0; i < size(); ++i) {
             const std::vector<Port>& ports = block(i).block.ports;
@@ -359,11 +360,7 @@ class Placing {
 
 /// The order in which a reader finds the elements of a layout: by row, from left to right.
 std::vector<int> order_as_read(const NetworkLayout& layout) {
-    struct Key {
-        int row = 0, layer = 0, column = 0;
-        auto operator<=>(const Key&) const = default;
-    };
-    std::vector<Key> keys(layout.network.elements.size());
+    std::vector<std::array<int, 3>> keys(layout.network.elements.size());
     for (const PlacedBlock& b : layout.blocks) {
         base::at(keys, b.block.element) = {b.row, b.layer, 0};
         for (const Attached& a : b.block.attached)
