@@ -2,6 +2,7 @@
 
 #include "cli/command.hpp"
 #include "core/procedure/procedure.hpp"
+#include "core/trace/trace.hpp"
 #include "files/text_file.hpp"
 #include "report/coverage.hpp"
 #include "report/verdicts.hpp"
@@ -9,33 +10,6 @@
 namespace vyard::cli {
 
 namespace po = boost::program_options;
-
-namespace {
-
-/// Looks at each controller's memory after each of its scans.
-class CoverageWatch {
-  public:
-    CoverageWatch(const session::SessionModel& model, bool on) : scans_(model.controllers.size()) {
-        for (const auto& c : model.controllers) {
-            if (on) coverages_.emplace_back(*c.program);
-        }
-    }
-    void observe(const session::Session& s) {
-        for (std::size_t c = 0; c < coverages_.size(); ++c) {
-            const controller::ControllerState& state = s.controller(static_cast<int>(c));
-            if (state.scans == scans_[c]) continue;
-            scans_[c] = state.scans;
-            coverages_[c].look(state.memory);
-        }
-    }
-    const report::Coverages& coverages() const { return coverages_; }
-
-  private:
-    report::Coverages coverages_;
-    std::vector<std::uint64_t> scans_;
-};
-
-}  // namespace
 
 int prove_command(const std::vector<std::string>& arguments) {
     CommandLine line("prove [YARD] [PROCEDURE...] [options]",
@@ -69,7 +43,8 @@ int prove_command(const std::vector<std::string>& arguments) {
     const session::Session fresh(loaded->yard.model);
     std::vector<procedure::ProcedureVerdict> verdicts;
     const bool covered = line.has("coverage");
-    CoverageWatch coverage(*loaded->yard.model, covered);
+    std::optional<trace::CoverageWatch> coverage;
+    if (covered) coverage.emplace(*loaded->yard.model);
     for (const std::size_t i : chosen) {
         session::Session session = fresh;
         procedure::TableCheck table(loaded->yard.expectations);
@@ -77,7 +52,7 @@ int prove_command(const std::vector<std::string>& arguments) {
         if (!table.empty() || covered) {
             observer = [&](const session::Session& s) {
                 if (!table.empty()) table.observe(s);
-                coverage.observe(s);
+                if (covered) coverage->observe(s);
             };
         }
         verdicts.push_back(procedure::run_procedure(loaded->book, i, session, observer));
@@ -86,7 +61,7 @@ int prove_command(const std::vector<std::string>& arguments) {
     const std::string json = report::verdicts_json(loaded->yard.name, verdicts);
     fmt::print("{}", line.has("json") ? json : report::verdicts_text(verdicts, colour_on_output()));
     const session::SessionModel& model = *loaded->yard.model;
-    if (covered && !line.has("json")) fmt::print("\n{}", report::coverage_text(model, coverage.coverages()));
+    if (covered && !line.has("json")) fmt::print("\n{}", report::coverage_text(model, coverage->coverages()));
     if (line.has("out")) {
         const std::string folder = line.text("out");
         const bool announce = !line.has("json");
@@ -97,9 +72,9 @@ int prove_command(const std::vector<std::string>& arguments) {
                          announce);
         if (!written) return kOurFault;
         if (covered && !(write_result(files::join_path(folder, "coverage.json"),
-                                      report::coverage_json(model, coverage.coverages()), announce) &&
+                                      report::coverage_json(model, coverage->coverages()), announce) &&
                          write_result(files::join_path(folder, "coverage.lcov"),
-                                      report::coverage_lcov(model, coverage.coverages()), announce)))
+                                      report::coverage_lcov(model, coverage->coverages()), announce)))
             return kOurFault;
     }
     return report::all_passed(verdicts) ? kWell : kFailed;

@@ -126,15 +126,9 @@ void Canvas::circle(double x, double y, double radius, Colour fill, Colour line,
 }
 
 void Canvas::text(double x, double y, const std::string& text, double size, Colour colour, Align align, bool bold) {
-    cairo_t* c = page().context;
-    set_font(c, size, bold);
     if (align != Align::Left) x -= text_width(text, size, bold) * (align == Align::Centre ? 0.5 : 1.0);
-    cairo_text_extents_t extents;
-    cairo_text_extents(c, text.c_str(), &extents);
-    written_.push_back({text, {x + extents.x_bearing, y + extents.y_bearing, extents.width, extents.height}});
-    set(c, colour);
-    cairo_move_to(c, x, y);
-    cairo_show_text(c, text.c_str());
+    set_font(page().context, size, bold);
+    write(x, y, text, colour);
 }
 
 void Canvas::typed(double x, double y, const std::string& text, double size, Colour colour, bool bold) {
@@ -144,6 +138,12 @@ void Canvas::typed(double x, double y, const std::string& text, double size, Col
     cairo_font_options_set_hint_metrics(exact, CAIRO_HINT_METRICS_OFF);
     cairo_set_font_options(c, exact);
     cairo_font_options_destroy(exact);
+    write(x, y, text, colour);
+}
+
+/// In the font that is set.
+void Canvas::write(double x, double y, const std::string& text, Colour colour) {
+    cairo_t* c = page().context;
     cairo_text_extents_t extents;
     cairo_text_extents(c, text.c_str(), &extents);
     written_.push_back({text, {x + extents.x_bearing, y + extents.y_bearing, extents.width, extents.height}});

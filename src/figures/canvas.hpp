@@ -76,6 +76,7 @@ class Canvas {
   private:
     struct Recording;
     void start_page(double top);
+    void write(double x, double y, const std::string& text, Colour colour);
     const Recording& page() const { return *pages_.back(); }
 
     std::vector<std::unique_ptr<Recording>> pages_;

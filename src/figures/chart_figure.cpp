@@ -212,7 +212,7 @@ class ChartFigure {
         out.line(kMiddle - 14, y + 8, kMiddle + 14, y + 8, false, 3);
         out.takes({kMiddle - 14, y, 28, 16});
         out.text(kMiddle + 22, y + 12, t.condition, 11, palette::kInk);
-        const std::string values = values_text(t);
+        const std::string values = logic::names_text(t.names);
         const bool shown = marks_.state && live && !values.empty();
         if (shown) out.text(kMiddle + 22, y + 25, values, 10, kValue);
         const double below = y + (to.size() > 1 ? 30 : shown ? 24 : 18);
@@ -245,13 +245,6 @@ class ChartFigure {
         out.line(kMiddle, y, kMiddle, y + 12);
         out.arrow(kMiddle, y + 19);
         out.text(kMiddle + 10, y + 18, name, kSize, palette::kInk, Align::Left, true);
-        return out;
-    }
-
-    static std::string values_text(const logic::SeenTransition& t) {
-        std::string out;
-        for (const logic::SeenName& n : t.names)
-            out += fmt::format("{}{} = {}", out.empty() ? "" : ", ", n.name, n.value);
         return out;
     }
 

@@ -54,19 +54,13 @@ void line_text(Canvas& canvas, double x, double y, const logic::SeenLine& line, 
     }
 }
 
-std::string values_text(const std::vector<logic::SeenName>& names) {
-    std::string out;
-    for (const logic::SeenName& n : names) out += fmt::format("{}{} = {}", out.empty() ? "" : ", ", n.name, n.value);
-    return out;
-}
-
 }  // namespace
 
 Piece text_piece(const std::vector<logic::SeenLine>& lines, const LogicMarks& marks) {
     std::size_t widest = 0, values = 0;
     for (const logic::SeenLine& line : lines) {
         widest = std::max(widest, line.text.size());
-        values = std::max(values, values_text(line.names).size());
+        values = std::max(values, logic::names_text(line.names).size());
     }
     const double at_values = 50 + static_cast<double>(widest + 3) * kColumnOfText;
     Piece out;
@@ -77,7 +71,7 @@ Piece text_piece(const std::vector<logic::SeenLine>& lines, const LogicMarks& ma
             const double base_line = y + 14 + static_cast<double>(i) * kLine;
             canvas.text(x + 28, base_line, std::to_string(lines[i].number), 9, palette::kFaint, Align::Right);
             line_text(canvas, x + 40, base_line, lines[i], marks);
-            if (marks.state) canvas.text(x + at_values, base_line, values_text(lines[i].names), 10, kValue);
+            if (marks.state) canvas.text(x + at_values, base_line, logic::names_text(lines[i].names), 10, kValue);
         }
     };
     return out;

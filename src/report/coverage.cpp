@@ -30,7 +30,7 @@ struct Gap {
 
 struct UnitCoverage {
     std::string controller, name;
-    Share lines, branches, networks, contacts;
+    Share lines, branches, networks, transitions, contacts;
     int not_followed = 0;  ///< Contacts.
     std::vector<Gap> gaps;
 };
@@ -93,6 +93,7 @@ class Reader {
         } else {
             branches(out);
         }
+        transitions(out, coverage_.ran(body));
         contacts(out, coverage_.ran(body));
         return out;
     }
@@ -103,8 +104,17 @@ class Reader {
             const bool ran = coverage_.ran(m);
             out.branches.count(ran);
             if (!ran)
-                out.gaps.push_back(
-                    {place(m), m.what == "power" ? "power never came here" : fmt::format("{} never taken", m.what)});
+                out.gaps.push_back({place(m), m.what == "power"
+                                                  ? "power never came here"
+                                                  : fmt::format("{} never {}", m.what,
+                                                                m.what.starts_with("action") ? "ran" : "taken")});
+        }
+    }
+
+    void transitions(UnitCoverage& out, bool ran) const {
+        for (const logic::Coverage::Transition& t : coverage_.transitions(out.name)) {
+            out.transitions.count(t.fired);
+            if (ran && !t.fired) out.gaps.push_back({t.place, fmt::format("the transition {} never fired", t.name)});
         }
     }
 
@@ -143,14 +153,15 @@ nlohmann::ordered_json share_json(const Share& s) {
 
 std::string coverage_text(const session::SessionModel& model, const Coverages& coverages) {
     Table table;
-    table.columns = {"unit", "lines run", "branches taken", "networks run", "contacts open and closed"};
+    table.columns = {"unit",         "lines run",         "branches taken",
+                     "networks run", "transitions fired", "contacts open and closed"};
     std::string gaps, tags;
     int not_followed = 0;
     for (const Reader& reader : readers(model, coverages)) {
         for (const UnitCoverage& u : reader.units()) {
             const bool several = model.controllers.size() > 1;
             table.rows.push_back({several ? u.controller + "." + u.name : u.name, u.lines.text(), u.branches.text(),
-                                  u.networks.text(), u.contacts.text()});
+                                  u.networks.text(), u.transitions.text(), u.contacts.text()});
             not_followed += u.not_followed;
             for (const Gap& g : u.gaps) fmt::format_to(std::back_inserter(gaps), "  {}: {}\n", where(g.place), g.what);
         }
@@ -180,6 +191,7 @@ std::string coverage_json(const session::SessionModel& model, const Coverages& c
                              {"lines", share_json(u.lines)},
                              {"branches", share_json(u.branches)},
                              {"networks", share_json(u.networks)},
+                             {"transitions", share_json(u.transitions)},
                              {"contacts", share_json(u.contacts)},
                              {"contacts_not_followed", u.not_followed},
                              {"never_exercised", std::move(gaps)}});

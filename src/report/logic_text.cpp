@@ -5,7 +5,8 @@
 #include <algorithm>
 #include <array>
 #include <iterator>
-#include <map>
+
+#include "report/table.hpp"
 
 namespace vyard::report {
 
@@ -114,12 +115,6 @@ class NetworkText {
     const Grid& grid_;
 };
 
-std::string names_text(const std::vector<logic::SeenName>& names) {
-    std::string out;
-    for (const logic::SeenName& n : names) out += fmt::format("{}{} = {}", out.empty() ? "" : ", ", n.name, n.value);
-    return out;
-}
-
 /// Steps with what they do, and below each the transitions that leave it.
 std::string chart_text(const logic::SeenChart& chart, LogicTextStyle style) {
     std::string out;
@@ -138,7 +133,7 @@ std::string chart_text(const logic::SeenChart& chart, LogicTextStyle style) {
             std::string to;
             for (const auto& [name, span] : t.transition->to)
                 fmt::format_to(std::back_inserter(to), "{}{}", to.empty() ? "" : ", ", name);
-            const std::string values = s.active ? names_text(t.names) : "";
+            const std::string values = s.active ? logic::names_text(t.names) : "";
             out += fmt::format("      {} {}   {}{}\n", style.ascii ? "->" : "→", to, t.condition,
                                values.empty() ? "" : fmt::format("   ({})", values));
         }
@@ -146,24 +141,19 @@ std::string chart_text(const logic::SeenChart& chart, LogicTextStyle style) {
     return out;
 }
 
-/// Characters, where each may be several bytes.
-std::size_t characters(const std::string& text) {
-    return static_cast<std::size_t>(std::count_if(
-        text.begin(), text.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xC0U) != 0x80U; }));
-}
-
 std::string lines_text(const std::vector<logic::SeenLine>& lines, LogicTextStyle style) {
     std::size_t widest = 0;
     for (const logic::SeenLine& line : lines) {
-        if (!line.names.empty()) widest = std::max(widest, characters(line.text));
+        if (!line.names.empty()) widest = std::max(widest, shown_width(line.text));
     }
     widest = std::min<std::size_t>(widest, 100);
     std::string out;
     for (const logic::SeenLine& line : lines) {
         std::string row = fmt::format("{:5}  {}", line.number, line.text);
         if (!line.names.empty()) {
-            const std::size_t gap = widest - std::min(widest, characters(line.text));
-            row += fmt::format("{} {} {}", std::string(gap, ' '), style.ascii ? "|" : "│", names_text(line.names));
+            const std::size_t gap = widest - std::min(widest, shown_width(line.text));
+            row +=
+                fmt::format("{} {} {}", std::string(gap, ' '), style.ascii ? "|" : "│", logic::names_text(line.names));
         }
         fmt::format_to(std::back_inserter(out), "{}\n", row);
     }

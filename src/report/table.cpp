@@ -43,12 +43,6 @@ bool natural_less(const std::string& a, const std::string& b) {
     return a.size() - i < b.size() - j;
 }
 
-/// Letters of UTF-8, so that columns line up.
-std::size_t shown_width(const std::string& text) {
-    return static_cast<std::size_t>(std::count_if(
-        text.begin(), text.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xC0U) != 0x80U; }));
-}
-
 std::string csv_cell(const std::string& text) {
     if (text.find_first_of(",\"\n\r") == std::string::npos) return text;
     std::string out(1, '"');
@@ -58,6 +52,11 @@ std::string csv_cell(const std::string& text) {
 }
 
 }  // namespace
+
+std::size_t shown_width(const std::string& text) {
+    return static_cast<std::size_t>(std::count_if(
+        text.begin(), text.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xC0U) != 0x80U; }));
+}
 
 int Table::column(const std::string& name) const {
     const auto found = std::find(columns.begin(), columns.end(), name);

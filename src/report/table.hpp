@@ -18,6 +18,9 @@ struct Table {
     void keep(int column, const std::string& text);
 };
 
+/// Characters of UTF-8 that a text shows, so that columns line up.
+std::size_t shown_width(const std::string& text);
+
 /// Columns that are empty in every row are left out.
 std::string table_text(const Table& table);
 std::string table_csv(const Table& table);

@@ -155,6 +155,39 @@ TEST_CASE("random nests of branches: a mark is set exactly when the branch count
     }
 }
 
+TEST_CASE("of a chart transitions and actions are followed, and nothing that it is made of") {
+    Covered c(R"(PROGRAM p
+VAR go, back, x : BOOL; n : INT; END_VAR
+INITIAL_STEP idle: END_STEP
+STEP work: count(N); x(N); END_STEP
+STEP rest: END_STEP
+TRANSITION FROM idle TO work := go; END_TRANSITION
+TRANSITION FROM work TO idle := back; END_TRANSITION
+TRANSITION FROM work TO rest := n > 99; END_TRANSITION
+ACTION count:
+    n := n + 1;
+END_ACTION
+END_PROGRAM
+)");
+    const auto said = [&] {
+        std::string out;
+        for (const logic::Coverage::Transition& t : c.coverage().transitions("p"))
+            out += fmt::format("{} {} {}\n", t.place.line, t.name, t.fired ? "fired" : "never");
+        return out;
+    };
+    c.scan();
+    CHECK(said() == "6 from idle to work never\n7 from work to idle never\n8 from work to rest never\n");
+    CHECK(c.marks(true) == std::vector<std::string>{"1 body"});
+    CHECK(c.marks(false) == std::vector<std::string>{"4 action count"});
+    c.set("p.go", 1);
+    c.scan();
+    c.scan();
+    CHECK(said() == "6 from idle to work fired\n7 from work to idle never\n8 from work to rest never\n");
+    CHECK(c.marks(false).empty());
+    REQUIRE(c.program().lines.size() == 1);
+    CHECK(c.program().lines[0].line == 10);
+}
+
 TEST_CASE(
     "contacts are followed: closed ones the other way round, of all instances together; what is computed is not") {
     Covered c(R"(FUNCTION_BLOCK b

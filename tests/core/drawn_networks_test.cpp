@@ -298,7 +298,7 @@ std::string program(const Network& network, DrawnForm form) {
         "END_VAR\n";
     const char* word = form == DrawnForm::Ladder ? "LADDER" : "FBD";
     out += fmt::format("{}\n", word);
-    for (const std::string& row : logic::write_network(network, form, 0).rows) out += row + "\n";
+    for (const std::string& row : logic::write_network(network, form).rows) out += row + "\n";
     return out + fmt::format("END_{}\nEND_PROGRAM\n", word);
 }
 

@@ -1,11 +1,13 @@
 #include "core/logic/coverage.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <bit>
 #include <cstring>
-#include <functional>
 #include <map>
 
+#include "core/logic/check/chart_lowering.hpp"
 #include "core/logic/check/model.hpp"
 #include "core/logic/inspector.hpp"
 
@@ -36,16 +38,6 @@ std::optional<Spot> spot_of(const Expression& e, const Bases& bases) {
     return Spot{bases.of(e.binding.space) + e.binding.offset, std::max(e.binding.bit, 0), false};
 }
 
-void each_drawing(const StatementList& list, const std::function<void(const Statement&)>& visit) {
-    for (const Statement& s : list) {
-        if (s.kind == StatementKind::Drawn) {
-            visit(s);
-            continue;
-        }
-        for (const Branch& b : s.branches) each_drawing(b.body, visit);
-    }
-}
-
 }  // namespace
 
 Coverage::Coverage(const Program& program) : program_(&program), words_(program.initial_memory.size() / 8 + 1) {
@@ -71,13 +63,6 @@ void Coverage::look(const std::vector<std::byte>& memory) {
             words_[i].ones |= word;
             words_[i].zeros |= ~word;
         }
-    }
-}
-
-void Coverage::add(const Coverage& other) {
-    for (std::size_t i = 0; i < words_.size(); ++i) {
-        words_[i].ones |= other.words_[i].ones;
-        words_[i].zeros |= other.words_[i].zeros;
     }
 }
 
@@ -117,6 +102,29 @@ std::vector<Coverage::Contact> Coverage::contacts(const std::string& unit) const
     }
     std::vector<Contact> out;
     for (auto& [key, contact] : found) out.push_back(std::move(contact));
+    return out;
+}
+
+std::vector<Coverage::Transition> Coverage::transitions(const std::string& unit) const {
+    std::vector<Transition> out;
+    const auto steps = [](const std::vector<std::pair<std::string, Span>>& list) {
+        std::string text;
+        for (const auto& [name, span] : list) text += (text.empty() ? name : ", " + name);
+        return text;
+    };
+    for (const UnitPlace& place : unit_places(*program_)) {
+        if (base::fold(place.layout->unit->name) != base::fold(unit)) continue;
+        const std::vector<ChartTransition>& all = place.layout->unit->chart.transitions;
+        out.resize(all.size());
+        for (std::size_t i = 0; i < all.size(); ++i) {
+            out[i].name = fmt::format("from {} to {}", steps(all[i].from), steps(all[i].to));
+            out[i].place = place_in(place.layout->unit->source, all[i].span);
+            for (const Field& f : place.layout->fields) {
+                if (f.name != fired_name(i)) continue;
+                out[i].fired = out[i].fired || one(place.bases.instance + f.binding.offset, std::max(f.binding.bit, 0));
+            }
+        }
+    }
     return out;
 }
 

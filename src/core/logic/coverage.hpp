@@ -18,8 +18,6 @@ class Coverage {
 
     /// The memory of a controller of this program, after a scan.
     void look(const std::vector<std::byte>& memory);
-    /// What another collected of the same program.
-    void add(const Coverage& other);
 
     /// Whether a body or branch of Program::marks began.
     bool ran(const CoverMark& mark) const { return one(mark.offset, 0); }
@@ -37,6 +35,14 @@ class Coverage {
     };
     /// The contacts of a unit's drawings, of all its instances together.
     std::vector<Contact> contacts(const std::string& unit) const;
+
+    struct Transition {
+        std::string name;  ///< "from A to B"
+        base::Place place;
+        bool fired = false;
+    };
+    /// The transitions of a unit's chart, of all its instances together.
+    std::vector<Transition> transitions(const std::string& unit) const;
 
   private:
     /// Bits that were ever 1 and ever 0, of 8 bytes of memory.

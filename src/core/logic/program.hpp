@@ -79,9 +79,9 @@ struct ProgramPlace {
 /// A body or a branch that tells when it begins, in a program compiled for coverage.
 struct CoverMark {
     std::string unit;
-    std::string what;  ///< "body", "IF", "ELSIF", "ELSE", "CASE 1, 2", "loop", "behind a jump"; "power" of a network
-                       ///< that does something while it has power.
-    int source = 0;    ///< In Program::sources.
+    std::string what;  ///< "body", "IF", "ELSIF", "ELSE", "CASE 1, 2", "loop", "behind a jump", "action A" of a chart;
+                       ///< "power" of a network that does something while it has power.
+    int source = 0;  ///< In Program::sources.
     Span span;
     std::uint32_t offset = 0;  ///< Of its byte, which becomes 1.
 };

@@ -12,15 +12,6 @@ using E = Elementary;
 
 namespace {
 
-template <class Visit>
-void each_drawing(const StatementList& list, const Visit& visit) {
-    for (const Statement& s : list) {
-        if (s.kind == StatementKind::Drawn) visit(s);
-        if (s.kind == StatementKind::Drawn) continue;
-        for (const Branch& b : s.branches) each_drawing(b.body, visit);
-    }
-}
-
 class Look {
   public:
     Look(const Program& program, std::vector<std::byte> memory, std::int64_t now_ns, const UnitPlace& place)
@@ -93,12 +84,10 @@ class Look {
         switch (e.kind) {
             case ElementKind::Coil: return left();
             case ElementKind::Contact: return left() == Live::On ? n.state(from.element) : left();
-            case ElementKind::Enter:
-                for (const DrawnElement& other : n.network->elements) {
-                    if (other.kind == ElementKind::Leave && base::fold(other.name.text) == base::fold(e.name.text))
-                        return base::at(n.nets, other.pins[0].net);
-                }
-                return Live::Unknown;
+            case ElementKind::Enter: {
+                const int net = net_that_leaves(*n.network, e.name.text);
+                return net < 0 ? Live::Unknown : base::at(n.nets, net);
+            }
             default: return n.state(from.element, from.pin);
         }
     }

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <iterator>
 
 #include "core/logic/check/model.hpp"
 #include "core/logic/inspector.hpp"
@@ -194,6 +195,13 @@ class UnitReader {
 };
 
 }  // namespace
+
+std::string names_text(const std::vector<SeenName>& names) {
+    std::string out;
+    for (const SeenName& n : names)
+        fmt::format_to(std::back_inserter(out), "{}{} = {}", out.empty() ? "" : ", ", n.name, n.value);
+    return out;
+}
 
 std::optional<SeenUnit> seen_unit(const Program& program, const std::vector<std::byte>& memory, std::int64_t now_ns,
                                   const std::string& path) {

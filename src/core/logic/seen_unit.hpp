@@ -14,6 +14,9 @@ struct SeenName {
     Live state = Live::Unknown;  ///< Of a BOOL.
 };
 
+/// "line_run = TRUE, n = 3"
+std::string names_text(const std::vector<SeenName>& names);
+
 struct SeenLine {
     int number = 0;
     std::string text;

@@ -78,18 +78,18 @@ bool NetworkLowering::inlined(int number) const {
 
 /// Whether a function takes something that this network writes, so that it matters when it is computed.
 bool NetworkLowering::reads_written(int number) {
-    std::vector<int> todo{number};
+    std::vector<int> open{number};
     std::set<int> asked;
-    while (!todo.empty()) {
-        const DrawnElement& e = element(todo.back());
-        todo.pop_back();
+    while (!open.empty()) {
+        const DrawnElement& e = element(open.back());
+        open.pop_back();
         if (e.kind == ElementKind::Source && written(*parse(e.name))) return true;
         if (e.kind == ElementKind::Contact && (written(*parse(e.name)) || !e.second.empty())) return true;
         for (const DrawnPin& p : e.pins) {
             if (p.output || p.net < 0 || !asked.insert(p.net).second) continue;
             for (const NetEnd& from : net(p.net).from) {
                 if (element(from.element).kind != ElementKind::Box || inlined(from.element))
-                    todo.push_back(from.element);
+                    open.push_back(from.element);
             }
         }
     }

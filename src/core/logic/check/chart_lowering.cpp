@@ -33,6 +33,7 @@ class ChartLowering {
         transitions();
         steps();
         actions();
+        for (Statement& s : out_) s.generated = true;
         for (Statement& s : unit_.body) out_.push_back(std::move(s));
         unit_.body = std::move(out_);
     }
@@ -103,7 +104,6 @@ class ChartLowering {
         unit_.declarations.push_back(std::move(d));
     }
 
-    std::string fired(std::size_t transition) const { return fmt::format("transition${}", transition + 1); }
     static std::string control(const std::string& action) { return fmt::format("{}$control", action); }
 
     void declare() {
@@ -122,7 +122,7 @@ class ChartLowering {
             variable(s.name, "CHART_STEP", s.span, std::move(initial));
         }
         for (std::size_t i = 0; i < chart_.transitions.size(); ++i)
-            variable(fired(i), "BOOL", chart_.transitions[i].span);
+            variable(fired_name(i), "BOOL", chart_.transitions[i].span);
         for (const std::string& action : order_)
             variable(control(action), "ACTION_CONTROL", uses_[action].front().second->span);
         variable("chart$started", "BOOL", unit_.span);
@@ -182,10 +182,12 @@ class ChartLowering {
                 condition = join(Operator::And, std::move(condition), member(step, "X", span));
             for (std::size_t before = 0; before < k; ++before) {
                 if (share_a_step(chart_.transitions[order[before]], t))
-                    condition = join(Operator::And, std::move(condition), negation(name(fired(order[before]), t.span)));
+                    condition =
+                        join(Operator::And, std::move(condition), negation(name(fired_name(order[before]), t.span)));
             }
             condition = join(Operator::And, std::move(condition), std::move(t.condition));
-            judged.push_back(assignment(name(fired(order[k]), t.span), std::move(condition)));
+            judged.push_back(assignment(name(fired_name(order[k]), t.span), std::move(condition)));
+            judged.back().generated = true;
         }
         if (!judged.empty()) out_.push_back(when(name("chart$started", unit_.span), std::move(judged)));
         out_.push_back(assignment(name("chart$started", unit_.span), truth(true, unit_.span)));
@@ -197,7 +199,7 @@ class ChartLowering {
             const auto& side = into ? chart_.transitions[i].to : chart_.transitions[i].from;
             const bool named = std::any_of(side.begin(), side.end(),
                                            [&](const auto& s) { return base::fold(s.first) == base::fold(step); });
-            if (named) out = join(Operator::Or, std::move(out), name(fired(i), chart_.transitions[i].span));
+            if (named) out = join(Operator::Or, std::move(out), name(fired_name(i), chart_.transitions[i].span));
         }
         return out ? std::move(out) : truth(false, unit_.span);
     }
@@ -221,6 +223,7 @@ class ChartLowering {
                 if (!use->time) continue;
                 StatementList set;
                 set.push_back(assignment(member(control(action), "T", use->span), clone(*use->time)));
+                set.back().generated = true;
                 out_.push_back(when(member(step->name, "X", use->span), std::move(set)));
             }
             std::vector<Argument> arguments;
@@ -236,7 +239,9 @@ class ChartLowering {
                 continue;
             }
             for (ChartAction& a : chart_.actions) {
-                if (&a == body->second) out_.push_back(when(member(control(action), "Q", use.span), std::move(a.body)));
+                if (&a != body->second) continue;
+                out_.push_back(when(member(control(action), "Q", use.span), std::move(a.body)));
+                out_.back().name = a.name;
             }
         }
     }
@@ -253,6 +258,10 @@ class ChartLowering {
 };
 
 }  // namespace
+
+std::string fired_name(std::size_t transition) {
+    return fmt::format("transition${}", transition + 1);
+}
 
 void lower_chart(ProgramUnit& unit, base::Diagnostics& diagnostics) {
     if (!unit.chart.empty()) ChartLowering(unit, diagnostics).run();

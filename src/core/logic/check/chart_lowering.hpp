@@ -7,6 +7,9 @@
 
 namespace vyard::logic {
 
+/// The BOOL of a unit that is TRUE in the scans in which a transition of its chart fires; counted from 0.
+std::string fired_name(std::size_t transition);
+
 /// Does nothing to a unit without a chart.
 void lower_chart(ProgramUnit& unit, base::Diagnostics& diagnostics);
 

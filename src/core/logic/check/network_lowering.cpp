@@ -320,10 +320,7 @@ bool NetworkLowering::keeps_line(const DrawnElement& e) const {
     if (e.coil != CoilKind::Plain || e.name.text.find_first_of(".[^%( ") != std::string::npos) return false;
     const DrawnNet& n = net(number);
     if (n.power || n.to.size() != 2 || uses(number) != 2 || !base::at(nets_, number).kept.empty()) return false;
-    const std::string name = base::fold(e.name.text);
-    const bool once = std::none_of(network_.elements.begin(), network_.elements.end(), [&](const DrawnElement& other) {
-        return &other != &e && other.kind != ElementKind::Contact && base::fold(other.name.text).starts_with(name);
-    });
+    const bool once = written_.count(base::fold(e.name.text)) == 1 && !written_.contains("%");
     return once && std::all_of(n.to.begin(), n.to.end(), [&](const NetEnd& end) {
                const DrawnElement& other = element(end.element);
                return &other == &e || (other.kind == ElementKind::Coil && &other > &e);

@@ -118,8 +118,8 @@ class NetworkLowering {
     const Network& network_;
     std::vector<BoxState> boxes_;
     std::vector<NetState> nets_;
-    std::set<int> taken_;  ///< Targets already written.
-    std::set<std::string> written_;
+    std::set<int> taken_;                 ///< Targets already written.
+    std::multiset<std::string> written_;  ///< Names, as often as something writes them.
     std::vector<int> emitting_;
     StatementList out_, jumps_;
     std::vector<Probe> probes_;

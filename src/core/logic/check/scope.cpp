@@ -153,7 +153,9 @@ std::optional<Found> UnitScope::find_direct(const std::string& name, Span span, 
 std::vector<std::string> UnitScope::known_names() const {
     std::vector<std::string> names;
     const auto add = [&](const Layout& layout) {
-        for (const Field& f : layout.fields) names.push_back(f.name);
+        for (const Field& f : layout.fields) {
+            if (f.name.find('$') == std::string::npos) names.push_back(f.name);  // not what drawings generate
+        }
     };
     if (unit_ >= 0) {
         const Layout& unit = checking_.logic.block(unit_);

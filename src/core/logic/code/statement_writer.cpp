@@ -64,7 +64,7 @@ void StatementWriter::branch(const StatementList& list, const std::string& what,
 }
 
 void StatementWriter::note_line(const Statement& s) {
-    const bool real = s.kind != StatementKind::Drawn && s.kind != StatementKind::Label && s.span.line > 0;
+    const bool real = s.kind != StatementKind::Drawn && s.kind != StatementKind::Label && !s.generated;
     if (cover_ != nullptr && real) cover_->lines.push_back({unit_, writer_.source, s.span.line, network_, current_});
 }
 
@@ -146,7 +146,11 @@ void StatementWriter::if_statement(const Statement& s) {
             break;
         }
         const std::uint32_t skip = expressions_.jump_unless(*b.condition);
-        branch(b.body, i == 0 ? "IF" : "ELSIF", b.condition->span);
+        if (s.generated && s.name.empty()) {
+            body(b.body);
+        } else {
+            branch(b.body, s.generated ? "action " + s.name : i == 0 ? "IF" : "ELSIF", b.condition->span);
+        }
         if (!last) ends.push_back(jump(s.span));
         writer_.land(skip, writer_.here());
     }

@@ -44,32 +44,25 @@ class Turns {
 
     /// The boxes that lead to a net, through contacts and lines by their names.
     void lead(int net) {
-        std::vector<int> todo{net};
+        std::vector<int> open{net};
         std::set<int> seen{net};
         std::vector<int> boxes;
-        while (!todo.empty()) {
-            const int n = todo.back();
-            todo.pop_back();
+        while (!open.empty()) {
+            const int n = open.back();
+            open.pop_back();
             for (const NetEnd& from : base::at(network_.nets, n).from) {
                 const DrawnElement& e = element(from.element);
                 if (e.kind == ElementKind::Box) boxes.push_back(from.element);
                 const int behind = e.kind == ElementKind::Contact ? e.pins[0].net
-                                   : e.kind == ElementKind::Enter ? line_named(e.name.text)
+                                   : e.kind == ElementKind::Enter ? net_that_leaves(network_, e.name.text)
                                                                   : -1;
-                if (behind >= 0 && seen.insert(behind).second) todo.push_back(behind);
+                if (behind >= 0 && seen.insert(behind).second) open.push_back(behind);
             }
         }
         std::sort(boxes.begin(), boxes.end());
         for (const int box : boxes) {
             if (!base::at(said_, box)) say(box);
         }
-    }
-
-    int line_named(const std::string& name) const {
-        for (const DrawnElement& e : network_.elements) {
-            if (e.kind == ElementKind::Leave && base::fold(e.name.text) == base::fold(name)) return e.pins[0].net;
-        }
-        return -1;
     }
 
     const Network& network_;

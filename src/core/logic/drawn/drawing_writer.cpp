@@ -59,9 +59,15 @@ class Canvas {
 
 class Painter {
   public:
-    Painter(const Network& network, DrawnForm form, int width)
-        : form_(form), layout_(lay_out(network, form)), network_(layout_.network) {
+    Painter(const Network& network, DrawnForm form) : form_(form), layout_(lay_out(network, form)) {
         columns();
+        right_rail_ = next_;
+    }
+
+    int width() const { return form_ == DrawnForm::Ladder ? right_rail_ : 0; }
+
+    /// Moves the right rail, and what stands at it, as far out as `width` if it is not.
+    WrittenNetwork run(int width) {
         right_rail_ = std::max(next_, width);
         const int shift = right_rail_ - next_;
         for (PlacedBlock& b : layout_.blocks) {
@@ -70,11 +76,6 @@ class Painter {
         for (Trunk& t : layout_.trunks) {
             if (t.channel >= layout_.coil_layer) t.column += shift;
         }
-    }
-
-    int width() const { return right_rail_; }
-
-    WrittenNetwork run() {
         rails();
         for (const PlacedBlock& b : layout_.blocks) lines(b);
         for (std::size_t n = 0; n < layout_.return_row.size(); ++n) {
@@ -89,7 +90,7 @@ class Painter {
             for (const int r : t.rows) canvas_.put(r, t.column, "+");
         }
         WrittenNetwork out;
-        out.row_of.assign(network_.elements.size(), 0);
+        out.row_of.assign(layout_.network.elements.size(), 0);
         for (const PlacedBlock& b : layout_.blocks) {
             for (const BlockText& t : b.block.texts) canvas_.put(b.row + t.row, b.column + t.column, t.text);
             base::at(out.row_of, base::at(layout_.order, b.block.element)) = b.row;
@@ -154,11 +155,11 @@ class Painter {
     void lines(const PlacedBlock& b) {
         for (const Port& p : b.block.ports) {
             const int row = b.row + p.row, column = b.column + p.column;
-            const bool coil = base::at(network_.elements, b.block.element).kind == ElementKind::Coil;
+            const bool coil = base::at(layout_.network.elements, b.block.element).kind == ElementKind::Coil;
             if (p.output && (p.net < 0 ? coil : base::at(layout_.to_rail, p.net))) {
                 canvas_.across(row, column, right_rail_);
                 canvas_.put(row, right_rail_, "+");
-            } else if (p.net >= 0 && base::at(network_.nets, p.net).power) {
+            } else if (p.net >= 0 && base::at(layout_.network.nets, p.net).power) {
                 canvas_.across(row, 0, column);
                 canvas_.put(row, 0, "+");
             } else if (p.net >= 0) {
@@ -186,7 +187,6 @@ class Painter {
 
     DrawnForm form_;
     NetworkLayout layout_;
-    const Network& network_;
     Canvas canvas_;
     int next_ = 0, right_rail_ = 0;
 };
@@ -196,7 +196,10 @@ class DrawingWriter {
   public:
     DrawingWriter(const Drawing& drawing, std::string indent)
         : drawing_(drawing), indent_(std::move(indent)), grid_(drawing.text, drawing.offset, drawing.span.line + 1) {
-        for (const Network& n : drawing.networks) width_ = std::max(width_, width_needed(n, drawing.form));
+        for (const Network& n : drawing.networks) {
+            painters_.emplace_back(n, drawing.form);
+            width_ = std::max(width_, painters_.back().width());
+        }
     }
 
     std::vector<std::string> rows() {
@@ -257,7 +260,7 @@ class DrawingWriter {
 
     void add_network(const Network& n) {
         verbatim_ = false;
-        const WrittenNetwork written = write_network(n, drawing_.form, width_);
+        const WrittenNetwork written = base::at(painters_, &n - drawing_.networks.data()).run(width_);
         std::map<int, std::string> comments;
         for (int r = n.first_row; r < n.last_row; ++r) {
             if (grid_.comment(r).empty()) continue;
@@ -296,7 +299,8 @@ class DrawingWriter {
     const Drawing& drawing_;
     std::string indent_;
     Grid grid_;
-    int width_ = 0;
+    int width_ = 0;  ///< Of the right rail, for all networks of the drawing.
+    std::vector<Painter> painters_;
     std::vector<std::string> out_;
     bool follows_network_ = false;
     bool verbatim_ = false;  ///< The row before is part of a comment that goes on, written as it was.
@@ -310,23 +314,15 @@ std::string indent_at(std::string_view text, std::size_t offset) {
 
 }  // namespace
 
-WrittenNetwork write_network(const Network& network, DrawnForm form, int width) {
-    return Painter(network, form, width).run();
-}
-
-int width_needed(const Network& network, DrawnForm form) {
-    return form == DrawnForm::Ladder ? Painter(network, form, 0).width() : 0;
+WrittenNetwork write_network(const Network& network, DrawnForm form) {
+    return Painter(network, form).run(0);
 }
 
 std::vector<Drawing> drawings_of(const base::SourcePtr& source, base::Diagnostics& diagnostics) {
     std::vector<Drawing> out;
     for (const Token& token : tokenize(source, diagnostics)) {
         if (token.kind != TokenKind::Drawing || token.text.empty()) continue;
-        Drawing drawing;
-        drawing.form = token.span.length == 3 ? DrawnForm::Blocks : DrawnForm::Ladder;
-        drawing.span = token.span;
-        drawing.text = token.text;
-        drawing.offset = static_cast<std::size_t>(token.text.data() - source->text.data());
+        Drawing drawing = drawing_of(token, *source);
         read_drawing(drawing, source, diagnostics);
         out.push_back(std::move(drawing));
     }

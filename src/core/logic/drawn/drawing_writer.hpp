@@ -14,11 +14,8 @@ struct WrittenNetwork {
     std::vector<int> row_of;        ///< By element: the row that stands for its DrawnElement::row.
 };
 
-/// `width`: columns to the right rail at least; 0 for as few as it needs.
-WrittenNetwork write_network(const Network& network, DrawnForm form, int width);
-
-/// Columns to its right rail that a network needs; 0 in an FBD.
-int width_needed(const Network& network, DrawnForm form);
+/// A network on its own, as narrow as it can be.
+WrittenNetwork write_network(const Network& network, DrawnForm form);
 
 /// All drawings of a source, read.
 std::vector<Drawing> drawings_of(const base::SourcePtr& source, base::Diagnostics& diagnostics);

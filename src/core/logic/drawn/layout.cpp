@@ -149,15 +149,15 @@ class Placing {
     /// The blocks that stand behind one, by lines that are not led back.
     std::set<int> reached(int start) const {
         std::set<int> out;
-        std::vector<int> todo{start};
-        while (!todo.empty()) {
-            const int i = todo.back();
-            todo.pop_back();
+        std::vector<int> open{start};
+        while (!open.empty()) {
+            const int i = open.back();
+            open.pop_back();
             for (const Port& p : block(i).block.ports) {
                 if (!p.output || p.net < 0) continue;
                 for (const End& to : base::at(ends_, p.net).to) {
                     if (!backs_.contains({to.block, port(to).pin}) && out.insert(to.block).second)
-                        todo.push_back(to.block);
+                        open.push_back(to.block);
                 }
             }
         }

@@ -96,6 +96,9 @@ struct Network {
     std::vector<DrawnCell> cells;     ///< In order of rows and columns; none of a rung that is written in one line.
 };
 
+/// The net that a line leads to which leaves as `name`; -1 for none.
+int net_that_leaves(const Network& network, const std::string& name);
+
 /// A drawing: as text when it comes from the parser, with networks once it was read.
 struct Drawing {
     DrawnForm form = DrawnForm::Ladder;
@@ -105,5 +108,8 @@ struct Drawing {
     std::vector<Network> networks;
     std::vector<DrawnText> labels_behind;  ///< A label below the last network.
 };
+
+/// From its token, not read yet.
+Drawing drawing_of(const Token& token, const base::SourceText& source);
 
 }  // namespace vyard::logic

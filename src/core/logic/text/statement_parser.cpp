@@ -71,13 +71,8 @@ void StatementParser::statement(StatementList& list) {
 
 /// What is drawn is read later, when all that the units declare is known.
 void StatementParser::drawing(StatementList& list, Statement s) {
-    const Token& token = current();
     s.kind = StatementKind::Drawn;
-    s.drawing = std::make_shared<Drawing>();
-    s.drawing->form = token.span.length == 3 ? DrawnForm::Blocks : DrawnForm::Ladder;
-    s.drawing->span = token.span;
-    s.drawing->text = token.text;
-    s.drawing->offset = token.text.empty() ? 0 : static_cast<std::size_t>(token.text.data() - source_->text.data());
+    s.drawing = std::make_shared<Drawing>(drawing_of(current(), *source_));
     skip();
     accept(";");
     list.push_back(std::move(s));

@@ -254,4 +254,14 @@ std::string tree_text(const SyntaxFile& file) {
     return std::move(printer.out);
 }
 
+void each_drawing(const StatementList& body, const std::function<void(const Statement&)>& visit) {
+    for (const Statement& s : body) {
+        if (s.kind == StatementKind::Drawn) {
+            visit(s);
+            continue;  // its branches are what it was lowered to
+        }
+        for (const Branch& b : s.branches) each_drawing(b.body, visit);
+    }
+}
+
 }  // namespace vyard::logic

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <cstdint>
+#include <functional>
 #include <memory>
 #include <optional>
 #include <string>
@@ -185,11 +186,15 @@ struct Statement {
     ExpressionPtr step;            ///< For BY; null for 1.
     std::vector<Branch> branches;  ///< If, Case; loops have one.
     bool coil = false;             ///< Assign: a coil does it, so it is a BOOL.
-    std::string name;              ///< Label, Jump.
+    std::string name;              ///< Label, Jump; of an If that a chart made, the action whose body it runs.
+    bool generated = false;        ///< A chart made it: nobody wrote it at its place.
     int network = 0;               ///< The number, in its unit, of the network that it was drawn in; 0 for none.
     std::shared_ptr<Drawing> drawing;
     std::vector<Probe> probes;  ///< Of a drawing; no code is made of them.
 };
+
+/// The statements of a body that are drawings, also within others.
+void each_drawing(const StatementList& body, const std::function<void(const Statement&)>& visit);
 
 enum class Section : std::uint8_t { Local, Input, Output, InOut, Temp, Global, External };
 enum class Access : std::uint8_t { Public, Protected, Private, Internal };
