@@ -81,7 +81,7 @@ struct CoverMark {
     std::string unit;
     std::string what;  ///< "body", "IF", "ELSIF", "ELSE", "CASE 1, 2", "loop", "behind a jump", "action A" of a chart;
                        ///< "power" of a network that does something while it has power.
-    int source = 0;  ///< In Program::sources.
+    int source = 0;    ///< In Program::sources.
     Span span;
     std::uint32_t offset = 0;  ///< Of its byte, which becomes 1.
 };
