@@ -24,6 +24,7 @@ const std::vector<Command>& commands() {
         {"prove", "procedures and rules to verdicts", prove_command},
         {"draw", "the plan of the plant, or a timing chart, as SVG or PNG", draw_command},
         {"format", "drawn logic in its canonical layout", format_command},
+        {"convert", "logic to and from the open XML of PLCopen TC6", convert_command},
         {"show", "drawn logic in the terminal, with its power flow at one time of a run", show_command},
         {"kinds", "the reference of device kinds", kinds_command},
         {"blocks", "the reference of blocks and functions for logic", blocks_command},

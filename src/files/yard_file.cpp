@@ -6,6 +6,7 @@
 #include <cmath>
 #include <filesystem>
 
+#include "files/exchange/exchange.hpp"
 #include "files/map_file.hpp"
 #include "files/plant_file.hpp"
 #include "files/rack_file.hpp"
@@ -160,7 +161,7 @@ class YardReader {
             return sources;
         }
         for (const auto& [path, named_at] : paths(definition_value(source_, *logic), "logic")) {
-            if (const base::SourcePtr source = read_source(actual(path), named_at, diagnostics_))
+            if (const base::SourcePtr source = read_logic(actual(path), named_at, diagnostics_))
                 sources.push_back(source);
         }
         return sources;
@@ -298,8 +299,14 @@ Yard load_yard(const std::string& where, base::Diagnostics& diagnostics, const L
 }
 
 bool is_logic_file(const std::string& path) {
-    return base::fold(std::filesystem::path(path).extension().string()) == ".st" &&
-           !std::filesystem::is_directory(path);
+    const bool text =
+        base::fold(std::filesystem::path(path).extension().string()) == ".st" && !std::filesystem::is_directory(path);
+    return text || is_exchange_file(path);
+}
+
+base::SourcePtr read_logic(const std::string& path, const base::Place& named_at, base::Diagnostics& diagnostics) {
+    base::SourcePtr source = read_source(path, named_at, diagnostics);
+    return source != nullptr && is_exchange_file(path) ? read_exchange(source, diagnostics) : source;
 }
 
 Yard load_logic(const std::string& path, std::optional<base::Nanoseconds> scan, base::Diagnostics& diagnostics,
@@ -307,7 +314,7 @@ Yard load_logic(const std::string& path, std::optional<base::Nanoseconds> scan, 
     Yard yard;
     yard.folder = std::filesystem::path(path).parent_path().string();
     yard.name = std::filesystem::path(path).filename().string();
-    const base::SourcePtr source = read_source(path, {}, diagnostics);
+    const base::SourcePtr source = read_logic(path, {}, diagnostics);
     if (source == nullptr) return yard;
     yard.place = {source, 0, 0, 1};
     session::ControllerDefinition c;

@@ -41,8 +41,10 @@ Yard load_yard(const std::string& where, base::Diagnostics& diagnostics, const L
 /// or 10 ms.
 Yard load_logic(const std::string& path, std::optional<base::Nanoseconds> scan, base::Diagnostics& diagnostics,
                 const LoadOptions& options = {});
-/// Whether a path names a logic file and not a yard.
+/// Whether a path names a logic file and not a yard: our text (.st) or the open XML (.xml).
 bool is_logic_file(const std::string& path);
+/// The text of a logic file; that of an XML file is made from it (see exchange.hpp). Null after a report.
+base::SourcePtr read_logic(const std::string& path, const base::Place& named_at, base::Diagnostics& diagnostics);
 
 /// The nearest folder at or above `start` that holds a yard.toml; "" when there is none.
 std::string find_yard(const std::string& start);

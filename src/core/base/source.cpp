@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+
 namespace vyard::base {
 
 std::string_view SourceText::line(int number) const {
@@ -16,9 +18,21 @@ std::string_view SourceText::line(int number) const {
     return found;
 }
 
+std::pair<int, int> SourceText::in_file(int line, int column) const {
+    if (origins.empty() || line < 1) return {line, column};
+    const LineOrigin& origin = origins[std::min(static_cast<std::size_t>(line), origins.size()) - 1];
+    if (!origin.exact) return {origin.line, origin.column};
+    int there = origin.column + column - 1;
+    for (const auto& [from, shift] : origin.shifts) {
+        if (column >= from) there = origin.column + column - 1 + shift;
+    }
+    return {origin.line, there};
+}
+
 std::string Place::text() const {
     if (!known()) return {};
-    return line > 0 ? fmt::format("{}:{}:{}", source->path, line, column) : source->path;
+    const auto [file_line, file_column] = source->in_file(line, column);
+    return line > 0 ? fmt::format("{}:{}:{}", source->path, file_line, file_column) : source->path;
 }
 
 }  // namespace vyard::base

@@ -4,16 +4,28 @@
 #include <memory>
 #include <string>
 #include <string_view>
+#include <utility>
+#include <vector>
 
 namespace vyard::base {
 
-/// One text file as it was read. Immutable; shared by everything compiled from it.
+/// Where a line of a text that was made from a file stands in that file.
+struct LineOrigin {
+    int line = 1, column = 1;  ///< Of its first character, 1-based, in bytes.
+    bool exact = false;        ///< What follows stands there too; else the whole line stands for that one place.
+    std::vector<std::pair<int, int>> shifts;  ///< From this column of the line on, so much further right there.
+};
+
+/// One text file as it was read, or the text that was made from one. Immutable; shared by everything compiled from it.
 struct SourceText {
     std::string path;  ///< As the user would type it, for messages.
     std::string text;
+    std::vector<LineOrigin> origins{};  ///< One a line of a text that was made; empty when it is the file itself.
 
     /// Line `number` (1-based) without its end; empty beyond the last.
     std::string_view line(int number) const;
+    /// Line and column, in the file, of a place in the text.
+    std::pair<int, int> in_file(int line, int column) const;
 };
 
 using SourcePtr = std::shared_ptr<const SourceText>;
@@ -30,7 +42,8 @@ struct Place {
     int length = 1;
 
     bool known() const { return source != nullptr; }
-    /// "logic/main.st:12:5", or "logic/main.st" when only the file is known, or "" when nothing is.
+    /// "logic/main.st:12:5", or "logic/main.st" when only the file is known, or "" when nothing is. In the file, where
+    /// the text was made from one.
     std::string text() const;
 };
 

@@ -276,9 +276,9 @@ class Declaration {
     ParameterSpec& parameter(const char* name, ParameterType type, const char* default_text, const char* help,
                              std::function<void(std::byte*, const ParameterValue&)> store) {
         ParameterSpec p;
-        p.name = name;
+        p.name = std::string(name);
         p.type = type;
-        p.default_text = default_text;
+        p.default_text = std::string(default_text);
         p.required = p.default_text.empty();
         p.help = help;
         p.store = std::move(store);

@@ -283,14 +283,7 @@ class DrawingWriter {
 
     /// The row to whose right a comment goes: that of the element it stood beside.
     static int row_for(const Network& n, const WrittenNetwork& written, int row) {
-        int best = -1, distance = 0;
-        for (int i = 0; i < static_cast<int>(n.elements.size()); ++i) {
-            const DrawnElement& e = base::at(n.elements, i);
-            const int off = row < e.row ? e.row - row : std::max(0, row - e.row - e.height + 1);
-            if (best >= 0 && off >= distance) continue;
-            best = i;
-            distance = off;
-        }
+        const int best = nearest_element(n, row);
         const DrawnElement& e = base::at(n.elements, best);
         const int within = std::clamp(row - e.row, 0, e.height - 1);
         return std::min(base::at(written.row_of, best) + within, static_cast<int>(written.rows.size()) - 1);
@@ -314,8 +307,33 @@ std::string indent_at(std::string_view text, std::size_t offset) {
 
 }  // namespace
 
+int nearest_element(const Network& network, int row) {
+    int best = -1, distance = 0;
+    for (int i = 0; i < static_cast<int>(network.elements.size()); ++i) {
+        const DrawnElement& e = base::at(network.elements, i);
+        const int off = row < e.row ? e.row - row : std::max(0, row - e.row - e.height + 1);
+        if (best >= 0 && off >= distance) continue;
+        best = i;
+        distance = off;
+    }
+    return best;
+}
+
 WrittenNetwork write_network(const Network& network, DrawnForm form) {
     return Painter(network, form).run(0);
+}
+
+std::vector<WrittenNetwork> write_networks(const std::vector<Network>& networks, DrawnForm form) {
+    std::vector<Painter> painters;
+    int width = 0;
+    for (const Network& n : networks) {
+        painters.emplace_back(n, form);
+        width = std::max(width, painters.back().width());
+    }
+    std::vector<WrittenNetwork> out;
+    out.reserve(painters.size());
+    for (Painter& p : painters) out.push_back(p.run(width));
+    return out;
 }
 
 std::vector<Drawing> drawings_of(const base::SourcePtr& source, base::Diagnostics& diagnostics) {

@@ -16,6 +16,29 @@ struct WrittenNetwork {
 
 /// A network on its own, as narrow as it can be.
 WrittenNetwork write_network(const Network& network, DrawnForm form);
+/// The networks of one drawing, which share the place of their right rail.
+std::vector<WrittenNetwork> write_networks(const std::vector<Network>& networks, DrawnForm form);
+
+/// A comment of a drawing.
+struct DrawingNote {
+    int network = 0;     ///< The index of the one that it stands above or beside; their number for what stands below.
+    int element = -1;    ///< The one that it stands beside; -1 for none.
+    bool title = false;  ///< Right above a network.
+    std::string text;    ///< Without its marks, a line or more.
+};
+/// The comments of a drawing that was read, from top to bottom.
+std::vector<DrawingNote> notes_of(const Drawing& drawing);
+
+/// A row of a drawing, and what it shows most of: a network, and of that an element; -1 for none.
+struct WrittenRow {
+    std::string text;
+    int network = -1, element = -1;
+};
+/// A whole drawing: networks with labels from `drawing`, titles and other comments from `notes`, in their order.
+std::vector<WrittenRow> write_drawing(const Drawing& drawing, const std::vector<DrawingNote>& notes);
+
+/// The element nearest to a row of the drawing that a network stands in.
+int nearest_element(const Network& network, int row);
 
 /// All drawings of a source, read.
 std::vector<Drawing> drawings_of(const base::SourcePtr& source, base::Diagnostics& diagnostics);

@@ -33,6 +33,7 @@ Chart StatementParser::chart() {
 
 void StatementParser::chart_step(Chart& chart, bool initial) {
     ChartStep step;
+    const std::size_t begin = at_ - 1;
     step.initial = initial;
     step.span = current().span;
     if (const auto name = identifier("a step's name")) step.name = *name;
@@ -44,6 +45,7 @@ void StatementParser::chart_step(Chart& chart, bool initial) {
         }
     }
     expect_word("end_step");
+    step.written = from(begin);
     chart.steps.push_back(std::move(step));
 }
 
@@ -79,7 +81,9 @@ bool StatementParser::step_action(ChartStep& step) {
             error(Code::Syntax, action.span,
                   fmt::format("the qualifier {} needs a time, such as {}({}, T#2s)", qualifier_text(action.qualifier),
                               action.name, qualifier_text(action.qualifier)));
-        while (accept(",")) identifier("an indicator variable");
+        while (accept(",")) {
+            if (const auto indicator = identifier("an indicator variable")) action.indicators.push_back(*indicator);
+        }
         if (!expect(")")) return false;
     }
     step.actions.push_back(std::move(action));
@@ -105,6 +109,7 @@ std::vector<std::pair<std::string, Span>> StatementParser::step_names() {
 
 void StatementParser::chart_transition(Chart& chart) {
     ChartTransition t;
+    const std::size_t begin = at_ - 1;
     t.span = current().span;
     if (!is_word("from") && !is_symbol("(")) {
         if (const auto name = identifier("FROM or a transition's name")) t.name = *name;
@@ -132,6 +137,7 @@ void StatementParser::chart_transition(Chart& chart) {
                   "a transition that is drawn needs a name, which a coil or an output of it writes");
         t.body = statements();
         expect_word("end_transition");
+        t.written = from(begin);
         chart.transitions.push_back(std::move(t));
         return;
     }
@@ -139,16 +145,21 @@ void StatementParser::chart_transition(Chart& chart) {
     if (!accept(";")) error(Code::Syntax, behind_previous(), "expected ';' behind the condition");
     while (!at_end() && !is_word("end_transition") && !is_statement_end()) ++at_;
     expect_word("end_transition");
+    t.written = from(begin);
     if (t.condition) chart.transitions.push_back(std::move(t));
 }
 
 void StatementParser::chart_action(Chart& chart) {
     ChartAction action;
+    const std::size_t begin = at_ - 1;
     action.span = current().span;
     if (const auto name = identifier("an action's name")) action.name = *name;
     expect(":");
+    action.body_written.begin = from(begin).end;
     action.body = statements();
+    action.body_written.end = offset_of(current());
     expect_word("end_action");
+    action.written = from(begin);
     chart.actions.push_back(std::move(action));
 }
 

@@ -73,7 +73,7 @@ bool DeclarationParser::location(Declaration& d) {
 }
 
 void DeclarationParser::declaration(std::vector<Declaration>& out, const Declaration& pattern) {
-    const std::size_t first = out.size();
+    const std::size_t first = out.size(), begin = at_;
     do {
         Declaration& d = out.emplace_back();
         d.section = pattern.section;
@@ -117,7 +117,9 @@ void DeclarationParser::declaration(std::vector<Declaration>& out, const Declara
         skip_declaration();
         return;
     }
-    if (end_of_declaration()) describe(out, first);
+    const bool ended = end_of_declaration();
+    for (std::size_t i = first; i < out.size(); ++i) out[i].written = from(begin);
+    if (ended) describe(out, first);
 }
 
 /// A name whose type cannot be read is still a name: what uses it is not to blame.
@@ -138,6 +140,11 @@ bool DeclarationParser::end_of_declaration() {
 }
 
 ExpressionPtr DeclarationParser::initializer() {
+    const std::size_t first = at_;
+    return reaching(first, initial_form());
+}
+
+ExpressionPtr DeclarationParser::initial_form() {
     const DepthGuard guard(depth_);
     if (too_deep(current().span)) return nullptr;
     auto node = std::make_unique<Expression>();
@@ -192,6 +199,11 @@ ExpressionPtr DeclarationParser::initializer() {
 }
 
 TypeSpecPtr DeclarationParser::type_spec() {
+    const std::size_t first = at_;
+    return reaching(first, type_form());
+}
+
+TypeSpecPtr DeclarationParser::type_form() {
     const DepthGuard guard(depth_);
     if (too_deep(current().span)) return nullptr;
     if (is_word("array")) return array_spec();
@@ -280,9 +292,13 @@ TypeSpecPtr DeclarationParser::array_spec() {
             spec->ranges.emplace_back(nullptr, nullptr);
             continue;
         }
-        ExpressionPtr low = binary(kAdditive);
+        const auto bound = [&] {
+            const std::size_t first = at_;
+            return reaching(first, binary(kAdditive));
+        };
+        ExpressionPtr low = bound();
         if (!low || !expect("..")) return nullptr;
-        ExpressionPtr high = binary(kAdditive);
+        ExpressionPtr high = bound();
         if (!high) return nullptr;
         spec->ranges.emplace_back(std::move(low), std::move(high));
     } while (accept(","));
@@ -317,6 +333,7 @@ void DeclarationParser::type_declarations(SyntaxFile& out, const NameContext& co
             return;
         }
         TypeDeclaration type;
+        const std::size_t begin = at_;
         type.span = current().span;
         type.source = source_;
         type.context = context;
@@ -337,6 +354,7 @@ void DeclarationParser::type_declarations(SyntaxFile& out, const NameContext& co
             const bool structure = out.types.back().spec->kind == TypeSpecKind::Structure;
             if (!structure) end_of_declaration();
         }
+        out.types.back().written = from(begin);
     }
     skip();
 }

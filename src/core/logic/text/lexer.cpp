@@ -56,6 +56,7 @@ class Lexer {
         tokens.push_back(Token{TokenKind::End, span_from(at_), text_.substr(text_.size()), 0, 0.0, {}, false});
         return tokens;
     }
+    std::vector<Extent> comments() const { return comments_; }
 
   private:
     char peek(std::size_t ahead = 0) const { return at_ + ahead < text_.size() ? text_[at_ + ahead] : '\0'; }
@@ -82,7 +83,10 @@ class Lexer {
             const char c = text_[at_];
             if (c == ' ' || c == '\t' || c == '\r' || c == '\n' || c == '\f') {
                 advance();
-            } else if (c == '/' && peek(1) == '/') {
+                continue;
+            }
+            const std::size_t start = at_;
+            if (c == '/' && peek(1) == '/') {
                 while (at_ < text_.size() && text_[at_] != '\n') ++at_;
             } else if (c == '(' && peek(1) == '*') {
                 skip_comment("(*", "*)");
@@ -93,6 +97,7 @@ class Lexer {
             } else {
                 return;
             }
+            comments_.push_back({static_cast<std::uint32_t>(start), static_cast<std::uint32_t>(at_)});
         }
     }
 
@@ -516,6 +521,7 @@ class Lexer {
     std::size_t at_ = 0;
     std::size_t line_start_ = 0;
     int line_ = 1;
+    std::vector<Extent> comments_;
 };
 
 constexpr const char* kKindNames[] = {"End",       "Identifier",    "Integer", "Real",    "Time", "Text",
@@ -530,6 +536,13 @@ std::vector<Token> tokenize(const base::SourcePtr& source, base::Diagnostics& di
 std::vector<Token> tokenize_piece(const base::SourcePtr& source, std::size_t offset, std::size_t length, int line,
                                   int column, base::Diagnostics& diagnostics) {
     return Lexer(source, offset, length, line, column, diagnostics).run();
+}
+
+std::vector<Extent> comments_of(const base::SourcePtr& source) {
+    base::Diagnostics ignored;
+    Lexer lexer(source, ignored);
+    lexer.run();
+    return lexer.comments();
 }
 
 std::string tokens_text(const std::vector<Token>& tokens) {

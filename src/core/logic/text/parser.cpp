@@ -50,12 +50,17 @@ class FileParser final : public StatementParser {
         } else if (accept_word("type")) {
             type_declarations(out_, context);
         } else if (accept_word("namespace")) {
+            const std::size_t first = at_ - 1;
             name_space(context);
+            accept(";");
+            if (!in_namespace) out_.spaces.push_back(from(first));
         } else if (accept_word("using")) {
+            const std::size_t first = at_ - 1;
             do {
                 if (const auto name = dotted("a namespace")) context.using_.push_back(*name);
             } while (accept(","));
             expect(";");
+            if (!in_namespace) out_.spaces.push_back(from(first));
         } else if (accept_word("configuration")) {
             configuration(context);
         } else if (!accept(";")) {
@@ -88,6 +93,7 @@ class FileParser final : public StatementParser {
 
     ProgramUnit unit(UnitKind kind, std::string_view end_word, const NameContext& context) {
         ProgramUnit unit;
+        const std::size_t begin = at_ - 1;
         unit.kind = kind;
         unit.is_class = end_word == "end_class";
         unit.source = source_;
@@ -115,12 +121,15 @@ class FileParser final : public StatementParser {
             expect(";");
         }
         variables_and_methods(unit);
+        unit.body_written.begin = from(begin).end;
         if (at_chart()) {
             unit.chart = chart();
         } else if (kind != UnitKind::Interface && !unit.is_class) {
             unit.body = statements();
         }
+        unit.body_written.end = offset_of(current());
         end_of_unit(unit, end_word);
+        unit.written = from(begin);
         return unit;
     }
 
@@ -186,6 +195,7 @@ class FileParser final : public StatementParser {
     // --- configurations (IEC 61131-3, 6.8) ---
     void configuration(const NameContext& context) {
         Configuration c;
+        const std::size_t begin = at_ - 1;
         c.source = source_;
         c.span = current().span;
         if (const auto name = identifier("a name")) c.name = *name;
@@ -194,7 +204,7 @@ class FileParser final : public StatementParser {
             if (accept_word("resource")) {
                 Resource r;
                 if (const auto name = identifier("a name")) r.name = *name;
-                if (accept_word("on")) dotted("a resource type");
+                if (accept_word("on")) r.on = dotted("a resource type").value_or("");
                 while (!at_end() && !is_word("end_resource") && !is_word("end_configuration"))
                     advancing([&] { resource_element(c, r, context); });
                 expect_word("end_resource");
@@ -206,6 +216,7 @@ class FileParser final : public StatementParser {
         }
         expect_word("end_configuration");
         accept(";");
+        c.written = from(begin);
         if (!single.programs.empty() || !single.tasks.empty()) c.resources.push_back(std::move(single));
         out_.configurations.push_back(std::move(c));
     }
@@ -236,6 +247,7 @@ class FileParser final : public StatementParser {
 
     void task(Resource& r) {
         TaskDeclaration t;
+        const std::size_t begin = at_;
         t.span = current().span;
         if (const auto name = identifier("a task's name")) t.name = *name;
         if (expect("(")) {
@@ -259,11 +271,13 @@ class FileParser final : public StatementParser {
             expect(")");
         }
         expect_semicolon();
+        t.written = from(begin);
         r.tasks.push_back(std::move(t));
     }
 
     void program_instance(Resource& r) {
         ProgramDeclaration p;
+        const std::size_t begin = at_;
         accept_word("retain");
         accept_word("non_retain");
         p.span = current().span;
@@ -288,11 +302,13 @@ class FileParser final : public StatementParser {
             if (!p.call) return synchronize();
         }
         expect_semicolon();
+        p.written = from(begin);
         r.programs.push_back(std::move(p));
     }
 
     void config_declaration(Configuration& c) {
         ConfigDeclaration d;
+        const std::size_t begin = at_;
         d.span = current().span;
         const auto path = dotted("the path of a variable");
         if (!path) return synchronize();
@@ -312,6 +328,7 @@ class FileParser final : public StatementParser {
         if (!d.type) return synchronize();
         if (accept(":=")) d.initial = initializer();
         expect_semicolon();
+        d.written = from(begin);
         c.config.push_back(std::move(d));
     }
 

@@ -11,7 +11,10 @@ class ExpressionParser : public TokenCursor {
   public:
     using TokenCursor::TokenCursor;
 
-    ExpressionPtr expression() { return binary(0); }
+    ExpressionPtr expression() {
+        const std::size_t first = at_;
+        return reaching(first, binary(0));
+    }
     /// From here on a number may carry a unit: 200 mm, 40 %, 0.25 m/s.
     void accept_units() { units_ = true; }
 
@@ -79,6 +82,8 @@ class DeclarationParser : public ExpressionParser {
   private:
     void declaration(std::vector<Declaration>& out, const Declaration& pattern);
     bool location(Declaration& d);
+    TypeSpecPtr type_form();
+    ExpressionPtr initial_form();
     TypeSpecPtr array_spec();
     TypeSpecPtr structure_spec();
     void enumeration(TypeSpec& spec);

@@ -139,6 +139,7 @@ ExpressionPtr clone(const Expression& e) {
     out->line = e.line;
     out->call = e.call;
     out->span = e.span;
+    out->written = e.written;
     out->name = e.name;
     out->type_prefix = e.type_prefix;
     out->integer = e.integer;

@@ -122,6 +122,7 @@ struct Expression {
     bool line = false;  ///< Name: it stands for a line of a drawing, whose value it has just got.
     CallKind call = CallKind::Unknown;
     Span span;
+    Extent written;                       ///< Of a whole expression: where it stands.
     std::string name;                     ///< See ExpressionKind.
     std::string type_prefix;              ///< TypedName: the type. Call that a box draws: what stands in the box.
     std::vector<ExpressionPtr> operands;  ///< See ExpressionKind; Unary: 1, Binary: 2, Convert: 1.
@@ -207,6 +208,7 @@ struct Declaration {
     std::string name;
     std::string space;  ///< Global: the namespace it stands in, or "".
     Span span;
+    Extent written;  ///< From its name to behind its semicolon.
     Section section = Section::Local;
     bool constant = false;
     bool retain = false;
@@ -233,6 +235,7 @@ enum class TypeSpecKind : std::uint8_t { Named, Text, Array, Structure, Enumerat
 struct TypeSpec {
     TypeSpecKind kind = TypeSpecKind::Named;
     Span span;
+    Extent written;
     std::string name;  ///< Named: dotted; Text: STRING or WSTRING; Enumeration, Subrange: the base type or "".
     std::vector<std::pair<ExpressionPtr, ExpressionPtr>>
         ranges;                       ///< Array: one a dimension; null pair for `*`. Subrange.
@@ -254,6 +257,7 @@ struct NameContext {
 struct TypeDeclaration {
     std::string name;
     Span span;
+    Extent written;  ///< From its name to behind its semicolon.
     base::SourcePtr source;
     NameContext context;
     TypeSpecPtr spec;
@@ -269,16 +273,19 @@ struct StepAction {
     Span span;
     Qualifier qualifier = Qualifier::N;
     ExpressionPtr time;
+    std::vector<std::string> indicators;  ///< Named behind it; they mean nothing here.
 };
 struct ChartStep {
     std::string name;
     Span span;
+    Extent written;
     bool initial = false;
     std::vector<StepAction> actions;
 };
 struct ChartTransition {
     std::string name;
     Span span;
+    Extent written;
     std::int64_t priority = 0;  ///< Lower goes first; 0: by place.
     std::vector<std::pair<std::string, Span>> from, to;
     ExpressionPtr condition;
@@ -287,6 +294,7 @@ struct ChartTransition {
 struct ChartAction {
     std::string name;
     Span span;
+    Extent written, body_written;
     StatementList body;
 };
 /// A sequential function chart, as written (IEC 61131-3, 6.7).
@@ -306,6 +314,7 @@ struct ProgramUnit {
     Access access = Access::Public;
     std::string name;
     Span span;
+    Extent written, body_written;  ///< From the word that begins it to the one that ends it; what stands between.
     base::SourcePtr source;
     NameContext context;
     TypeSpecPtr result;  ///< Function, Method; null for none.
@@ -321,6 +330,7 @@ struct ProgramUnit {
 struct TaskDeclaration {
     std::string name;
     Span span;
+    Extent written;
     ExpressionPtr interval, priority, single;
 };
 struct ProgramDeclaration {
@@ -330,25 +340,29 @@ struct ProgramDeclaration {
     Span task_span;
     std::string type;
     Span type_span;
+    Extent written;
     ExpressionPtr call;  ///< `type(a := x, b => y)`; null without arguments.
 };
 /// VAR_CONFIG: `resource.program.variable AT %IX0.0 : BOOL := TRUE`.
 struct ConfigDeclaration {
     std::string path;
     Span span;
+    Extent written;
     std::string address;
     Span address_span;
     TypeSpecPtr type;
     ExpressionPtr initial;
 };
 struct Resource {
-    std::string name;
+    std::string name;  ///< "" for what stands in a configuration without a RESOURCE around it.
+    std::string on;    ///< RESOURCE name ON this.
     std::vector<TaskDeclaration> tasks;
     std::vector<ProgramDeclaration> programs;
 };
 struct Configuration {
     std::string name;
     Span span;
+    Extent written;
     base::SourcePtr source;
     std::vector<Resource> resources;
     std::vector<ConfigDeclaration> config;
@@ -361,6 +375,7 @@ struct SyntaxFile {
     std::vector<TypeDeclaration> types;
     std::vector<Declaration> globals;
     std::vector<Configuration> configurations;
+    std::vector<Extent> spaces;  ///< NAMESPACE to END_NAMESPACE, and USING lines, that stand in no other.
 };
 
 /// Whether an expression of this kind is a variable or a part of one.

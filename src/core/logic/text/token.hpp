@@ -18,6 +18,16 @@ struct Span {
     int length = 1;
 };
 
+/// Bytes [begin, end) of one source.
+struct Extent {
+    std::uint32_t begin = 0, end = 0;
+
+    bool empty() const { return begin == end; }
+    std::string_view of(const base::SourceText& source) const {
+        return std::string_view(source.text).substr(begin, end - begin);
+    }
+};
+
 inline base::Place place_in(const base::SourcePtr& source, Span span) {
     return {source, span.line, span.column, span.length};
 }
@@ -49,6 +59,9 @@ struct Token {
 /// Splits a source into tokens, the last of kind End. Comments are passed over. Reports what it cannot read and goes
 /// on. Time and memory linear in the text.
 std::vector<Token> tokenize(const base::SourcePtr& source, base::Diagnostics& diagnostics);
+
+/// The comments of a source, marks and all, in order; those within drawings are not among them.
+std::vector<Extent> comments_of(const base::SourcePtr& source);
 
 /// The tokens of a piece of one line, `length` bytes from `offset` of the source, which stand at `line` and `column`.
 std::vector<Token> tokenize_piece(const base::SourcePtr& source, std::size_t offset, std::size_t length, int line,

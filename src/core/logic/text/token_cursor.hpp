@@ -52,6 +52,20 @@ class TokenCursor {
         for (char& c : out) c = static_cast<char>(c >= 'a' && c <= 'z' ? c - 'a' + 'A' : c);
         return out;
     }
+    std::uint32_t offset_of(const Token& t) const {
+        return t.kind == TokenKind::End ? static_cast<std::uint32_t>(source_->text.size())
+                                        : static_cast<std::uint32_t>(t.text.data() - source_->text.data());
+    }
+    /// From token `first` to the one read last.
+    Extent from(std::size_t first) const {
+        if (at_ <= first) return {};
+        return {offset_of(tokens_[first]), offset_of(previous()) + static_cast<std::uint32_t>(previous().text.size())};
+    }
+    template <class Node>
+    Node reaching(std::size_t first, Node node) const {
+        if (node) node->written = from(first);
+        return node;
+    }
     bool accept(std::string_view s) {
         if (!is_symbol(s)) return false;
         ++at_;
