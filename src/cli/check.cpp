@@ -49,9 +49,10 @@ nlohmann::ordered_json diagnostics_json(const std::vector<base::Diagnostic>& lis
         nlohmann::ordered_json entry = {{"severity", d.severity == base::Severity::Error ? "error" : "warning"},
                                         {"code", base::code_name(d.code)}};
         if (d.place.known()) {
+            const auto [line, column] = d.place.source->in_file(d.place.line, d.place.column);
             entry["file"] = d.place.source->path;
-            entry["line"] = d.place.line;
-            entry["column"] = d.place.column;
+            entry["line"] = line;
+            entry["column"] = column;
         }
         entry["message"] = d.message;
         if (!d.hint.empty()) entry["hint"] = d.hint;
@@ -91,6 +92,16 @@ int show_code(const Loaded& loaded) {
     return kWell;
 }
 
+/// The lines of a source's text that stand in line `number` of its file.
+std::vector<int> lines_made_of(const base::SourceText& source, int number) {
+    if (source.origins.empty()) return {number};
+    std::vector<int> out;
+    for (int line = 1; line <= static_cast<int>(source.origins.size()); ++line) {
+        if (source.in_file(line, 1).first == number) out.push_back(line);
+    }
+    return out;
+}
+
 int explain(const Loaded& loaded, const std::string& wanted) {
     const std::size_t colon = wanted.rfind(':');
     const int number = colon == std::string::npos ? 0 : std::atoi(wanted.c_str() + colon + 1);
@@ -104,9 +115,11 @@ int explain(const Loaded& loaded, const std::string& wanted) {
             known.push_back(source->path);
             const bool meant = source->path == file || source->path.ends_with("/" + file);
             if (!meant) continue;
-            fmt::print("{}:{}: {}\n", source->path, number, source->line(number));
-            const std::string code = logic::explain_line(*controller.program, source->path, number);
-            fmt::print("{}", code.empty() ? "       no instructions\n" : code);
+            for (const int line : lines_made_of(*source, number)) {
+                fmt::print("{}:{}: {}\n", source->path, number, source->line(line));
+                const std::string code = logic::explain_line(*controller.program, source->path, line);
+                fmt::print("{}", code.empty() ? "       no instructions\n" : code);
+            }
             return kWell;
         }
     }

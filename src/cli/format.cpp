@@ -5,6 +5,7 @@
 
 #include "cli/command.hpp"
 #include "core/logic/logic.hpp"
+#include "files/exchange/exchange.hpp"
 #include "files/text_file.hpp"
 
 namespace vyard::cli {
@@ -14,6 +15,11 @@ namespace {
 /// The logic files that a word of the line names: one, or all of a yard. Empty after a report.
 std::vector<std::string> logic_files(const CommandLine& line) {
     const std::string word = line.word(0);
+    if (files::is_exchange_file(word)) {
+        wrong_call(fmt::format("'{}' is XML, which has no layout", word),
+                   fmt::format("vyard convert {} gives its text", word));
+        return {};
+    }
     if (files::is_logic_file(word)) return {word};
     const auto loaded = read_all(line);
     if (!loaded) return {};
@@ -22,7 +28,8 @@ std::vector<std::string> logic_files(const CommandLine& line) {
         for (const auto& controller : model->controllers) {
             if (controller.program == nullptr) continue;
             for (const base::SourcePtr& source : controller.program->sources) {
-                if (std::filesystem::exists(source->path)) paths.insert(source->path);
+                const bool ours = std::filesystem::exists(source->path) && !files::is_exchange_file(source->path);
+                if (ours) paths.insert(source->path);
             }
         }
     }

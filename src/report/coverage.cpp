@@ -142,7 +142,12 @@ std::vector<Reader> readers(const session::SessionModel& model, const Coverages&
 }
 
 std::string where(const base::Place& p) {
-    return p.known() ? fmt::format("{}:{}:{}", p.source->path, p.line, p.column) : "";
+    return p.text();
+}
+
+nlohmann::ordered_json gap_json(const Gap& gap) {
+    const auto [line, column] = gap.place.source->in_file(gap.place.line, gap.place.column);
+    return {{"file", gap.place.source->path}, {"line", line}, {"column", column}, {"what", gap.what}};
 }
 
 nlohmann::ordered_json share_json(const Share& s) {
@@ -181,11 +186,7 @@ std::string coverage_json(const session::SessionModel& model, const Coverages& c
     for (const Reader& reader : readers(model, coverages)) {
         for (const UnitCoverage& u : reader.units()) {
             auto gaps = nlohmann::ordered_json::array();
-            for (const Gap& g : u.gaps)
-                gaps.push_back({{"file", g.place.source->path},
-                                {"line", g.place.line},
-                                {"column", g.place.column},
-                                {"what", g.what}});
+            for (const Gap& g : u.gaps) gaps.push_back(gap_json(g));
             units.push_back({{"controller", u.controller},
                              {"unit", u.name},
                              {"lines", share_json(u.lines)},
@@ -212,14 +213,16 @@ std::string coverage_lcov(const session::SessionModel& model, const Coverages& c
         for (const logic::CoverLine& l : program.lines) {
             if (l.network > 0) continue;
             const logic::CoverMark& mark = base::at(program.marks, l.mark);
-            bool& ran = lines[base::at(program.sources, l.source)->path][l.line];
+            const base::SourceText& source = *base::at(program.sources, l.source);
+            bool& ran = lines[source.path][source.in_file(l.line, 1).first];
             ran = ran || coverages[c].ran(mark);
             in_text.insert(l.mark);
         }
         for (const int number : in_text) {
             const logic::CoverMark& mark = base::at(program.marks, number);
             if (mark.what == "body") continue;
-            branches[base::at(program.sources, mark.source)->path].emplace_back(mark.span.line, coverages[c].ran(mark));
+            const base::SourceText& source = *base::at(program.sources, mark.source);
+            branches[source.path].emplace_back(source.in_file(mark.span.line, 1).first, coverages[c].ran(mark));
         }
     }
     std::string out;

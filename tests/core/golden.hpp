@@ -50,6 +50,15 @@ inline void check_value(const Scanner& scanner, const GoldenLine& g) {
     }
 }
 
+/// A message without numbers of lines and columns.
+inline std::string placeless(const std::string& message) {
+    std::string out;
+    for (const char c : message) {
+        if (std::isdigit(static_cast<unsigned char>(c)) == 0) out += c;
+    }
+    return out;
+}
+
 /// Runs `program` and checks the lines of `text`, which may be the same.
 inline void run_golden(const std::string& text, const std::string& program) {
     const std::vector<GoldenLine> lines = golden_lines(text);
@@ -74,7 +83,8 @@ inline void run_golden(const std::string& text, const std::string& program) {
                 CHECK_FALSE(scanner.state.running);
                 const std::string fault = controller::fault_text(scanner.model(), scanner.state);
                 INFO(fault);
-                CHECK(fault.find(g.value) != std::string::npos);
+                const bool same = program == text;  // places are those of the program
+                CHECK((same ? fault : placeless(fault)).find(same ? g.value : placeless(g.value)) != std::string::npos);
                 return;
             }
             const std::string fault = controller::fault_text(scanner.model(), scanner.state);

@@ -32,6 +32,7 @@ std::string trimmed(std::string_view text) {
         begin = end + 1;
     }
     if (begin >= plain.size()) return {};
+    if (begin == 0) begin = plain.find_first_not_of(" \t");  // behind a word of the same line
     return plain.substr(begin, plain.find_last_not_of(" \t\n") + 1 - begin);
 }
 

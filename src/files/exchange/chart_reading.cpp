@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <map>
 #include <set>
+#include <sstream>
 
 #include "core/logic/logic.hpp"
 #include "files/exchange/reading.hpp"
@@ -249,7 +250,12 @@ class ChartReader {
         TextMaker body;
         read_body(reading_, forms[0], unit_text_, declarations_, body);
         const base::SourcePtr text = body.source("");
-        std::string_view rest = text->text;
+        std::string plain = text->text;
+        for (const logic::Extent& c : logic::comments_of(text)) {
+            out_.comment(fmt::format("{}", fmt::join(comment_words(c.of(*text)), " ")), reading_.origin(forms[0]));
+            for (std::uint32_t i = c.begin; i < c.end; ++i) plain[i] = ' ';
+        }
+        std::string_view rest = plain;
         const auto trim = [&] {
             while (!rest.empty() && std::string_view(" \t\n\r").find(rest.front()) != std::string_view::npos)
                 rest.remove_prefix(1);
@@ -266,10 +272,21 @@ class ChartReader {
         trim();
         out_.in();
         out_.line(fmt::format(":= {};", reading_.expression(forms[0], std::string(rest), "the condition")),
-                  text->origins.empty() ? reading_.origin(forms[0]) : plain(text->origins.front()));
+                  text->origins.empty() ? reading_.origin(forms[0]) : inexact(text->origins.front()));
         out_.out();
     }
-    static base::LineOrigin plain(base::LineOrigin origin) {
+    /// Of a comment, without its marks.
+    static std::vector<std::string> comment_words(std::string_view comment) {
+        std::vector<std::string> out;
+        std::istringstream words{std::string(comment)};
+        for (std::string word; words >> word;) {
+            if (word.starts_with("(*") || word.starts_with("//") || word.starts_with("/*")) word.erase(0, 2);
+            if (word.ends_with("*)") || word.ends_with("*/")) word.erase(word.size() - 2);
+            if (!word.empty()) out.push_back(word);
+        }
+        return out;
+    }
+    static base::LineOrigin inexact(base::LineOrigin origin) {
         origin.exact = false;
         origin.shifts.clear();
         return origin;

@@ -91,7 +91,7 @@ void DeclarationReading::data_type(pugi::xml_node node, TextMaker& out) {
     const pugi::xml_node base = reading_.child(node, "baseType");
     const std::string type = base ? type_within(base) : "";
     const std::string initial = value(node);
-    if (!base) reading_.error(node, Code::MissingKey, fmt::format("the type '{}' has no <baseType>", name));
+    if (!base) reading_.error(node, Code::MissingKey, "<dataType> has no <baseType>");
     out.documented(fmt::format("{} : {}{}{};", name, type, initial.empty() ? "" : " := ", initial),
                    cut == std::string::npos ? documentation : documentation.substr(cut + 1), reading_.origin(node));
     out.out();
