@@ -35,13 +35,21 @@ int draw_plan_of(const CommandLine& line, const Loaded& loaded, Drive& way, cons
 }
 
 int draw_logic_of(const CommandLine& line, const Loaded& loaded, Drive& way, const std::string& path) {
-    const auto at = line.quantity("at", base::Dimension::Time, 0.0, 0.0, 3.6e6);
     const auto units = units_for(*loaded.yard.model, line.text("unit"), false);
-    if (!at || !units) return kWrongCall;
-    const bool state = line.has("at") || line.has("do") || line.has("procedure") || line.has("for");
-    const session::Session session =
-        session_at(way, loaded.yard.model, line.has("at") ? std::optional(base::from_seconds(*at)) : std::nullopt);
-    return written(path, figures::draw_logic(session, *units, {state, line.has("addresses")})->render(path), way);
+    if (!units) return kWrongCall;
+    std::optional<trace::CoverageWatch> watch;
+    if (line.has("coverage")) watch.emplace(*loaded.yard.model);
+    const auto seen = moments(line, way, loaded.yard.model, [&](const session::Session& s) {
+        if (watch) watch->observe(s);
+    });
+    if (!seen) return kWrongCall;
+    figures::LogicFigure what;
+    what.state = line.has("at") || line.has("do") || line.has("procedure") || line.has("for");
+    what.addresses = line.has("addresses");
+    what.descriptions = line.has("descriptions");
+    what.before = seen->before ? &*seen->before : nullptr;
+    what.coverage = watch ? &watch->coverages() : nullptr;
+    return written(path, figures::draw_logic(seen->now, *units, what)->render(path), way);
 }
 
 int draw_timing_of(const CommandLine& line, const Loaded& loaded, Drive& way, const std::string& path) {
@@ -112,12 +120,13 @@ int draw_command(const std::vector<std::string>& arguments) {
     line.add_yard_options();
     line.add_stimulus_option();
     add_drive_options(line);
-    line.options().add_options()("at", po::value<std::string>()->value_name("TIME"),
-                                 "plan, logic: when; default the end of the run")(
-        "unit", po::value<std::string>()->value_name("NAMES"),
-        "logic: programs, or instances of blocks in them: panel.pump_1,main; default all")(
+    add_moment_options(line, "plan, logic: when; default the end of the run");
+    line.options().add_options()("unit", po::value<std::string>()->value_name("NAMES"),
+                                 "logic: programs, or instances of blocks in them: panel.pump_1,main; default all")(
         "addresses", "logic: with the addresses of tags above their names")(
-        "tags", po::value<std::string>()->value_name("NAMES"), "timing: the lanes, top to bottom")(
+        "descriptions", "logic: with what tags are described as below their symbols")(
+        "coverage", "logic: mark what the run never exercised")("tags", po::value<std::string>()->value_name("NAMES"),
+                                                                "timing: the lanes, top to bottom")(
         "from", po::value<std::string>()->value_name("TIME"), "timing: where the chart begins")(
         "to", po::value<std::string>()->value_name("TIME"), "timing: where it ends; default the end of the run")(
         "trace", po::value<std::string>()->value_name("FILE"),
@@ -137,6 +146,9 @@ int draw_command(const std::vector<std::string>& arguments) {
         if (what != "timing" || line.has("do") || line.has("procedure") || line.has("for") || !line.word(1).empty())
             return wrong_call("--trace is for a timing chart, in place of a yard and a run");
         return draw_timing_of_chunks(line, path);
+    }
+    for (const char* option : {"unit", "addresses", "descriptions", "coverage", "changes"}) {
+        if (line.has(option) && what != "logic") return wrong_call(fmt::format("--{} is for logic", option));
     }
     const auto loaded = load(line, false, 1);
     if (!loaded) return kWrongCall;

@@ -56,19 +56,53 @@ void drive(Drive& drive, session::Session& session, const procedure::Observer& o
     }
 }
 
-session::Session session_at(Drive& way, const session::SessionModelPtr& model, std::optional<base::Nanoseconds> at) {
+session::Session session_at(Drive& way, const session::SessionModelPtr& model, std::optional<base::Nanoseconds> at,
+                            const procedure::Observer& observer) {
     session::Session session(model);
     std::optional<session::Session> caught;
-    if (at && session.now() >= *at) caught = session;
-    drive(way, session, [&](const session::Session& s) {
+    const auto look = [&](const session::Session& s) {
+        if (observer && !caught) observer(s);
         if (at && !caught && s.now() >= *at) caught = s;
-    });
+    };
+    look(session);
+    drive(way, session, look);
     while (at && !caught) {
         session.step();
         way.table.observe(session);
-        if (session.now() >= *at) caught = session;
+        look(session);
     }
     return caught ? *caught : session;
+}
+
+void add_moment_options(CommandLine& line, const char* at_help) {
+    line.options().add_options()("at", po::value<std::string>()->value_name("TIME"), at_help)(
+        "changes", po::value<std::string>()->value_name("TIME"),
+        "logic: mark what is not as it was at this earlier time");
+}
+
+std::optional<Moments> moments(const CommandLine& line, Drive& way, const session::SessionModelPtr& model,
+                               const procedure::Observer& observer) {
+    const auto at = line.quantity("at", base::Dimension::Time, 0.0, 0.0, 3.6e6);
+    const auto earlier = line.quantity("changes", base::Dimension::Time, 0.0, 0.0, 3.6e6);
+    if (!at || !earlier) return std::nullopt;
+    if (line.has("changes") && line.has("at") && *earlier >= *at) {
+        wrong_call("--changes names a time before --at", "--at 12.5s --changes 12s");
+        return std::nullopt;
+    }
+    std::optional<session::Session> before;
+    const base::Nanoseconds then = base::from_seconds(*earlier);
+    const auto watch = [&](const session::Session& s) {
+        if (observer) observer(s);
+        if (line.has("changes") && !before && s.now() >= then) before = s;
+    };
+    session::Session now =
+        session_at(way, model, line.has("at") ? std::optional(base::from_seconds(*at)) : std::nullopt, watch);
+    if (line.has("changes") && !before) {
+        wrong_call(fmt::format("the run ends at {}, before --changes", base::clock_text(now.now())),
+                   "give --for, --procedure or --do");
+        return std::nullopt;
+    }
+    return Moments{std::move(now), std::move(before)};
 }
 
 bool passed(const Drive& drive) {

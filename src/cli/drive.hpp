@@ -24,8 +24,21 @@ std::optional<Drive> read_drive(const CommandLine& line, const Loaded& loaded, d
 /// Runs it all; `observer` sees the session after every step.
 void drive(Drive& drive, session::Session& session, const procedure::Observer& observer);
 
-/// The session of a run at one instant; runs on when the orders end before it. Without `at`, at its end.
-session::Session session_at(Drive& drive, const session::SessionModelPtr& model, std::optional<base::Nanoseconds> at);
+/// The session of a run at one instant; runs on when the orders end before it. Without `at`, at its end. `observer`
+/// sees it after every step.
+session::Session session_at(Drive& drive, const session::SessionModelPtr& model, std::optional<base::Nanoseconds> at,
+                            const procedure::Observer& observer = {});
+
+/// A moment of a run, and an earlier one that it is compared with, if --changes names one.
+struct Moments {
+    session::Session now;
+    std::optional<session::Session> before;
+};
+/// Adds --at and --changes.
+void add_moment_options(CommandLine& line, const char* at_help);
+/// Null after a report.
+std::optional<Moments> moments(const CommandLine& line, Drive& drive, const session::SessionModelPtr& model,
+                               const procedure::Observer& observer = {});
 
 /// Whether all that was expected held: procedures, orders, the table.
 bool passed(const Drive& drive);

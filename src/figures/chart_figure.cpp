@@ -13,7 +13,7 @@ constexpr double kStepWidth = 150, kStepHeight = 34, kGap = 30, kSize = 12;
 
 /// Something drawn, and a tree of it: what is drawn below a step, from the upper left corner of that.
 struct Mark {
-    enum class Kind : std::uint8_t { Line, Box, Text, Arrow } kind = Kind::Line;
+    enum class Kind : std::uint8_t { Line, Box, Dashed, Text, Arrow } kind = Kind::Line;
     Box at;  ///< Line: from x, y by width, height.
     Colour colour, fill;
     double size = 1.4;  ///< Of a line its width, of a text its letters.
@@ -39,6 +39,9 @@ class Tree {
     void box(const Box& box, Colour fill, Colour colour, double width) {
         marks_.push_back({Mark::Kind::Box, box, colour, fill, width, "", Align::Left, false});
         takes(box);
+    }
+    void mark(const Box& box, Colour colour) {
+        marks_.push_back({Mark::Kind::Dashed, box, colour, {}, 1, "", Align::Left, false});
     }
     void text(double x, double y, const std::string& text, double size, Colour colour, Align align = Align::Left,
               bool bold = false) {
@@ -99,6 +102,7 @@ class Tree {
                 case Mark::Kind::Box:
                     canvas.rectangle({left, top, m.at.width, m.at.height}, m.fill, m.colour, m.size);
                     break;
+                case Mark::Kind::Dashed: mark_box(canvas, {left, top, m.at.width, m.at.height}, m.colour); break;
                 case Mark::Kind::Text: canvas.text(left, top, m.text, m.size, m.colour, m.align, m.bold); break;
                 case Mark::Kind::Arrow:
                     canvas.polygon({{left - 5, top - 9}, {left + 5, top - 9}, {left, top}}, m.colour);
@@ -154,6 +158,10 @@ class ChartFigure {
         if (s.step->initial) out.box({-4, y - 4, kStepWidth + 8, kStepHeight + 8}, palette::kPaper, palette::kInk, 1.2);
         out.box({0, y, kStepWidth, kStepHeight}, live ? faded(kLive, 0.25) : palette::kMist,
                 live ? kLive : palette::kInk, live ? 3 : 1.4);
+        if (marks_.state && s.changed) {
+            out.mark({-4, y - 4, kStepWidth + 8, kStepHeight + 8}, kChanged);
+            out.text(kStepWidth + 4, y - 3, s.active ? "was not active" : "was active", 9, kChanged);
+        }
         const bool elapsed = live && !s.elapsed.empty();
         out.text(kMiddle, y + (elapsed ? 15 : 21), s.step->name, kSize, palette::kInk, Align::Centre, true);
         if (elapsed) out.text(kMiddle, y + 29, s.elapsed, 10, kValue, Align::Centre);
@@ -212,6 +220,11 @@ class ChartFigure {
         out.line(kMiddle - 14, y + 8, kMiddle + 14, y + 8, false, 3);
         out.takes({kMiddle - 14, y, 28, 16});
         out.text(kMiddle + 22, y + 12, t.condition, 11, palette::kInk);
+        const std::string never = marks_.gap(t.transition->span.line, t.transition->span.column);
+        if (!never.empty()) {
+            out.mark({kMiddle - 18, y + 2, 36, 12}, kNever);
+            out.text(kMiddle + 30 + static_cast<double>(t.condition.size()) * 6.9, y + 12, never, 10, kNever);
+        }
         const std::string values = logic::names_text(t.names);
         const bool shown = marks_.state && live && !values.empty();
         if (shown) out.text(kMiddle + 22, y + 25, values, 10, kValue);

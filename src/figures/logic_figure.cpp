@@ -29,7 +29,7 @@ class LogicPage {
     void add(const LogicUnit& unit) {
         const logic::Program& program = *base::at(session_.model().controllers, unit.controller).program;
         const controller::ControllerState& state = session_.controller(unit.controller);
-        auto seen = logic::seen_unit(program, state.memory, session_.now().count(), unit.path);
+        auto seen = seen_at(session_, unit, what_.before);
         if (!seen) return;
         sheets_.push_back(std::make_unique<Sheet>());
         Sheet& sheet = *sheets_.back();
@@ -41,12 +41,27 @@ class LogicPage {
             sheet.marks.forced[name.starts_with(within) ? name.substr(within.size()) : name] =
                 logic::value_text(f.value);
         }
+        const auto find = [&program, path = unit.path](const std::string& name) {
+            const logic::Variable* v = program.find(fmt::format("{}.{}", path, name));
+            return v == nullptr ? program.find(name) : v;
+        };
         if (what_.addresses) {
-            sheet.marks.address = [&program, path = unit.path](const std::string& name) {
-                const logic::Variable* v = program.find(path + "." + name);
-                if (v == nullptr) v = program.find(name);
+            sheet.marks.address = [find](const std::string& name) {
+                const logic::Variable* v = find(name);
                 return v == nullptr || v->address.area == logic::Area::None ? std::string() : v->address.text();
             };
+        }
+        if (what_.descriptions) {
+            sheet.marks.description = [find](const std::string& name) {
+                const logic::Variable* v = find(name);
+                return v == nullptr ? std::string() : v->description;
+            };
+        }
+        if (what_.coverage != nullptr) {
+            for (const logic::UnitCoverage& u :
+                 logic::unit_coverages(program, base::at(*what_.coverage, unit.controller))) {
+                if (u.name == sheet.unit.unit->name) sheet.marks.gaps = u.gaps;
+            }
         }
         heading(unit, sheet, state.running);
         if (sheet.unit.chart) pieces_.push_back(chart_piece(*sheet.unit.chart, sheet.marks));
@@ -83,6 +98,11 @@ class LogicPage {
         if (what_.state)
             below = fmt::format("{} at {}{}", below, base::clock_text(session_.now()),
                                 running ? "" : ", its controller is stopped");
+        if (what_.before != nullptr)
+            below = fmt::format("{}; marked: changed since {}", below, base::clock_text(what_.before->now()));
+        if (what_.coverage != nullptr)
+            below = fmt::format("{}; {} never exercised", below,
+                                sheet.marks.gaps.empty() ? "nothing was" : "marked: what was");
         Piece out;
         out.new_page = true;
         out.width = 60 + static_cast<double>(std::max(below.size(), unit.name.size())) * 8;
@@ -118,6 +138,28 @@ class LogicPage {
 };
 
 }  // namespace
+
+std::string LogicMarks::gap(int line, int column) const {
+    for (const logic::CoverGap& g : gaps) {
+        if (g.place.line == line && (column == 0 || g.place.column == column)) return column == 0 ? g.what : g.brief;
+    }
+    return {};
+}
+
+void mark_box(Canvas& canvas, const Box& box, Colour colour) {
+    canvas.rectangle(box, faded(colour, 0), colour, 1.4, true);
+}
+
+std::optional<logic::SeenUnit> seen_at(const session::Session& session, const LogicUnit& unit,
+                                       const session::Session* before) {
+    const logic::Program& program = *base::at(session.model().controllers, unit.controller).program;
+    const auto at = [&](const session::Session& s) {
+        return logic::seen_unit(program, s.controller(unit.controller).memory, s.now().count(), unit.path);
+    };
+    auto out = at(session);
+    if (out && before != nullptr) logic::mark_changes(*out, *at(*before));
+    return out;
+}
 
 std::unique_ptr<Canvas> draw_logic(const session::Session& session, const std::vector<LogicUnit>& units,
                                    LogicFigure what) {

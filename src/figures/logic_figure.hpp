@@ -13,9 +13,16 @@ struct LogicUnit {
 };
 
 struct LogicFigure {
-    bool state = false;      ///< With power and values.
-    bool addresses = false;  ///< Above the names of tags that have one.
+    bool state = false;                                      ///< With power and values.
+    bool addresses = false;                                  ///< Above the names of tags that have one.
+    bool descriptions = false;                               ///< Below the symbols of tags that have one.
+    const session::Session* before = nullptr;                ///< Marks what was not so then; null for none.
+    const std::vector<logic::Coverage>* coverage = nullptr;  ///< By controller: marks what was never exercised.
 };
+
+/// What a unit shows, with marks of what was not so at an earlier time, unless that is null.
+std::optional<logic::SeenUnit> seen_at(const session::Session& session, const LogicUnit& unit,
+                                       const session::Session* before);
 
 /// One unit below the other, each from a new page where there are pages.
 std::unique_ptr<Canvas> draw_logic(const session::Session& session, const std::vector<LogicUnit>& units,

@@ -12,7 +12,7 @@ using logic::Live;
 
 namespace {
 
-constexpr double kHalf = kRow / 2, kName = 12, kSmall = 9.5;
+constexpr double kHalf = kRow / 2, kName = 12, kSmall = 9.5, kTiny = 8;
 constexpr double kThin = 1.2, kThick = 3;
 
 class NetworkFigure {
@@ -93,11 +93,50 @@ class NetworkFigure {
         if (!address.empty()) canvas_.text(x, y - kName, address, 8, palette::kFaint, align);
     }
 
-    /// What a force says, below the symbol that shows what the logic has.
-    void force_below(double x, double y, const std::string& text) {
-        if (!forced(text)) return;
-        canvas_.text(x, y + 20, "forced " + marks_.forced.at(base::fold(text)), kSmall, palette::kVermilion,
-                     Align::Centre);
+    /// Below a symbol at `y`, what there is to say of it: that it is forced (the symbol shows what the logic has), that
+    /// it was never closed, what it was before, what its variable is described as; the first of these.
+    void below(double x, double y, int number, const std::string& variable) {
+        const DrawnElement& e = base::at(network_.elements, number);
+        const std::string never = marks_.gap(e.span.line, e.span.column);
+        const auto changed = seen_.before.find({number, 0});
+        const bool was = marks_.state && changed != seen_.before.end();
+        if (!never.empty() || was) {
+            const Box symbol{column(e.column) - 2, y - 12, e.width * kColumn + 4, 24};
+            mark_box(canvas_, symbol, never.empty() ? kChanged : kNever);
+        }
+        const auto say = [&](const std::string& text, double size, Colour colour) {
+            canvas_.text(x, y + 19.5, text, size, colour, Align::Centre);
+        };
+        if (forced(variable)) {
+            say("forced " + marks_.forced.at(base::fold(variable)), kSmall, palette::kVermilion);
+        } else if (!never.empty()) {
+            say(never, kSmall, kNever);
+        } else if (was) {
+            say("was " + changed->second, kSmall, kChanged);
+        } else {
+            say(described(variable, room(e)), kTiny, palette::kFaint);
+        }
+    }
+
+    /// The width that a text below a symbol may take beside those of its neighbours.
+    double room(const DrawnElement& e) const {
+        int apart = 18;
+        for (const DrawnElement& other : network_.elements) {
+            const bool beside = other.row == e.row && other.column != e.column && other.kind != ElementKind::Box;
+            if (beside) apart = std::min(apart, std::abs(other.column - e.column));
+        }
+        return apart * kColumn - 6;
+    }
+
+    /// The description of a variable, as much as fits.
+    std::string described(const std::string& variable, double width) const {
+        std::string text = marks_.description ? marks_.description(variable) : "";
+        if (canvas_.text_width(text, kTiny) <= width) return text;
+        while (!text.empty() && canvas_.text_width(fmt::format("{}…", text), kTiny) > width) {
+            while (!text.empty() && (static_cast<unsigned char>(text.back()) & 0xC0U) == 0x80U) text.pop_back();
+            if (!text.empty()) text.pop_back();
+        }
+        return text.empty() ? text : fmt::format("{}…", text);
     }
 
     void contact(int number, const DrawnElement& e) {
@@ -117,7 +156,8 @@ class NetworkFigure {
         if (!mark.empty()) canvas_.text(centre, y + 4, mark, 11, colour, Align::Centre, true);
         name(centre, row(e.row) - 9, e.name.text, Align::Centre);
         operand(number, logic::kFirstOperand, centre, row(e.row) + 2);
-        if (e.second.empty()) return force_below(centre, y, e.name.text);
+        below(centre, y, number, e.second.empty() ? e.name.text : "");
+        if (e.second.empty()) return;
         name(centre, row(e.row + 1) + 13, e.second.text, Align::Centre);
         operand(number, logic::kSecondOperand, centre, row(e.row + 1) + 23);
     }
@@ -143,7 +183,14 @@ class NetworkFigure {
         const char* mark = kMarks[static_cast<int>(e.coil)];
         canvas_.text(centre, y + 4, mark, 11, lit ? palette::kPaper : palette::kInk, Align::Centre, true);
         name(centre, row(e.row) - 9, e.name.text, Align::Centre);
-        force_below(centre, y, e.name.text);
+        below(centre, y, number, e.name.text);
+    }
+
+    /// A value, and what it was before.
+    std::string with_before(int number, int pin, std::string shown) const {
+        const auto changed = seen_.before.find({number, pin});
+        if (!marks_.state || changed == seen_.before.end()) return shown;
+        return fmt::format("{} (was {})", shown, changed->second);
     }
 
     void end(int number, const DrawnElement& e, const std::string& text, bool left) {
@@ -156,7 +203,14 @@ class NetworkFigure {
         }
         std::string shown = value(number, 0);
         if (shown == text) shown.clear();
-        if (!shown.empty()) canvas_.text(x, y + 10.5, shown, kSmall, kValue, left ? Align::Right : Align::Left);
+        const bool changed = marks_.state && seen_.before.contains({number, 0});
+        if (!shown.empty()) {
+            canvas_.text(x, y + 10.5, with_before(number, 0, shown), kSmall, changed ? kChanged : kValue,
+                         left ? Align::Right : Align::Left);
+        } else if (marks_.description) {
+            canvas_.text(x, y + 9.5, described(text, 14 * kColumn), kTiny, palette::kFaint,
+                         left ? Align::Right : Align::Left);
+        }
     }
 
     // --- boxes ---
@@ -169,6 +223,11 @@ class NetworkFigure {
         canvas_.text((left + right) / 2, above ? top - 6 : middle(e.row + 1) + 4, e.type.text, kName, palette::kInk,
                      Align::Centre, true);
         if (!e.name.empty()) name((left + right) / 2, top - (above ? 20 : 7), e.name.text, Align::Centre);
+        const std::string never = marks_.gap(e.span.line, e.span.column);
+        if (!never.empty()) {
+            mark_box(canvas_, {left - 4, top - 4, right - left + 8, bottom - top + 8}, kNever);
+            canvas_.text((left + right) / 2, bottom + 14, never, kSmall, kNever, Align::Centre);
+        }
         if (e.order > 0)
             canvas_.text((left + right) / 2, bottom - 3, std::to_string(e.order), kSmall, palette::kInk, Align::Centre);
         for (int i = 0; i < static_cast<int>(e.pins.size()); ++i) pin(number, i, left, right);
@@ -194,9 +253,9 @@ class NetworkFigure {
         if (p.edge != logic::PinEdge::None) edge(side, y, p.edge == logic::PinEdge::Rising);
         std::string shown = value(number, i);
         if (shown.empty() || target_shows(p)) return;
-        const bool bare = p.net < 0;
-        canvas_.text(side + way * (bare ? 5 : 8), y + (bare ? 3.5 : -3), shown, kSmall, kValue,
-                     p.output ? Align::Left : Align::Right);
+        const bool bare = p.net < 0, changed = marks_.state && seen_.before.contains({number, i});
+        canvas_.text(side + way * (bare ? 5 : 8), y + (bare ? 3.5 : -3), with_before(number, i, shown), kSmall,
+                     changed ? kChanged : kValue, p.output ? Align::Left : Align::Right);
     }
 
     /// The value stands at the one variable that takes it.
@@ -228,14 +287,25 @@ Piece network_piece(const logic::Grid& grid, const logic::SeenNetwork& seen, con
     std::replace(title.begin(), title.end(), '\n', ' ');
     int width = 0;
     for (int r = n.first_row; r < n.last_row; ++r) width = std::max(width, grid.width(r));
-    const double head = title.empty() ? 8 : 26;
+    // What was never exercised of it as a whole; marks at its elements are theirs.
+    std::string never;
+    for (const logic::CoverGap& g : marks.gaps) {
+        const int r = g.place.line - grid.span(0, 0).line;
+        const bool at_element = std::any_of(n.elements.begin(), n.elements.end(), [&](const DrawnElement& e) {
+            return e.span.line == g.place.line && e.span.column == g.place.column;
+        });
+        if (r >= n.first_row && r < n.last_row && !at_element) never = g.what;
+    }
+    const double head = title.empty() && never.empty() ? 8 : 26;
     const double label = n.label.empty() ? 0 : 22;
     Piece out;
     out.width = 40 + width * kColumn;
     out.height = head + label + (n.last_row - n.first_row) * kRow + 14;
-    out.draw = [&grid, &seen, &marks, &n, heading, title, head, label](Canvas& canvas, double x, double y) {
+    out.draw = [&grid, &seen, &marks, &n, heading, title, never, head, label](Canvas& canvas, double x, double y) {
         canvas.text(x + 24, y + head + label + kHalf + 4, heading, 11, palette::kFaint, Align::Right, true);
         canvas.text(x + 34, y + 16, title, 12, palette::kFaint);
+        if (!never.empty())
+            canvas.text(x + 34 + (title.empty() ? 0 : canvas.text_width(title, 12) + 16), y + 16, never, 11, kNever);
         if (label > 0) canvas.text(x + 34, y + head + 14, n.label.text + ":", kName, palette::kInk, Align::Left, true);
         if (n.cells.empty()) {
             canvas.text(x + 34, y + head + label + kHalf + 4, grid.text(n.first_row, 0, grid.width(n.first_row)).text,

@@ -60,18 +60,33 @@ Piece text_piece(const std::vector<logic::SeenLine>& lines, const LogicMarks& ma
     std::size_t widest = 0, values = 0;
     for (const logic::SeenLine& line : lines) {
         widest = std::max(widest, line.text.size());
-        values = std::max(values, logic::names_text(line.names).size());
+        const std::size_t said = marks.state ? logic::names_text(line.names).size() : 0;
+        values = std::max(values, said + marks.gap(line.number).size() + 3);
     }
     const double at_values = 50 + static_cast<double>(widest + 3) * kColumnOfText;
     Piece out;
-    out.width = at_values + (marks.state ? static_cast<double>(values) * 6.2 : 0);
+    out.width = at_values + static_cast<double>(values) * 6.2;
     out.height = static_cast<double>(lines.size()) * kLine + 16;
     out.draw = [&lines, &marks, at_values](Canvas& canvas, double x, double y) {
         for (std::size_t i = 0; i < lines.size(); ++i) {
             const double base_line = y + 14 + static_cast<double>(i) * kLine;
-            canvas.text(x + 28, base_line, std::to_string(lines[i].number), 9, palette::kFaint, Align::Right);
+            const std::string never = marks.gap(lines[i].number);
+            canvas.text(x + 28, base_line, std::to_string(lines[i].number), 9, never.empty() ? palette::kFaint : kNever,
+                        Align::Right, !never.empty());
             line_text(canvas, x + 40, base_line, lines[i], marks);
-            if (marks.state) canvas.text(x + at_values, base_line, logic::names_text(lines[i].names), 10, kValue);
+            double at = x + at_values;
+            if (!never.empty()) {
+                canvas.line(x + 33, base_line - 11, x + 33, base_line + 4, kNever, 3);
+                canvas.text(at, base_line, never, 10, kNever);
+                at += canvas.text_width(never, 10) + 16;
+            }
+            if (!marks.state) continue;
+            for (std::size_t k = 0; k < lines[i].names.size(); ++k) {
+                const std::string value =
+                    logic::names_text({lines[i].names[k]}) + (k + 1 < lines[i].names.size() ? ", " : "");
+                canvas.text(at, base_line, value, 10, lines[i].names[k].before.empty() ? kValue : kChanged);
+                at += canvas.text_width(value, 10);
+            }
         }
     };
     return out;

@@ -14,143 +14,16 @@ namespace vyard::report {
 
 namespace {
 
-struct Share {
-    int done = 0, all = 0;
-    void count(bool good) {
-        done += good ? 1 : 0;
-        ++all;
-    }
-    std::string text() const { return all == 0 ? "" : fmt::format("{} of {}", done, all); }
-};
-
-struct Gap {
-    base::Place place;
-    std::string what;
-};
-
-struct UnitCoverage {
-    std::string controller, name;
-    Share lines, branches, networks, transitions, contacts;
-    int not_followed = 0;  ///< Contacts.
-    std::vector<Gap> gaps;
-};
-
-struct TagCoverage {
-    std::string controller;
-    Share moved;
-    std::vector<std::string> still;  ///< "name (always FALSE)"
-};
-
-class Reader {
-  public:
-    Reader(const controller::ControllerModel& controller, const logic::Coverage& coverage)
-        : controller_(controller), program_(*controller.program), coverage_(coverage) {}
-
-    std::vector<UnitCoverage> units() const {
-        std::vector<UnitCoverage> out;
-        for (const logic::CoverMark& m : program_.marks) {
-            if (m.what == "body") out.push_back(unit(m));
-        }
-        return out;
-    }
-
-    TagCoverage tags() const {
-        TagCoverage out;
-        out.controller = controller_.name;
-        for (const logic::Variable& v : program_.variables) {
-            if (!v.is_tag || v.constant) continue;
-            const bool moved = coverage_.moved(v);
-            out.moved.count(moved);
-            if (moved) continue;
-            const bool truth = v.type == logic::Elementary::Bool;
-            out.still.push_back(truth ? fmt::format("{} (always {})", v.path, coverage_.ever_true(v) ? "TRUE" : "FALSE")
-                                      : v.path);
-        }
-        return out;
-    }
-
-  private:
-    base::Place place(const logic::CoverMark& m) const {
-        return logic::place_in(base::at(program_.sources, m.source), m.span);
-    }
-
-    UnitCoverage unit(const logic::CoverMark& body) const {
-        UnitCoverage out;
-        out.controller = controller_.name;
-        out.name = body.unit;
-        std::map<std::pair<int, int>, bool> lines;  // a line counts once, however many statements stand in it
-        std::map<int, bool> networks;
-        for (const logic::CoverLine& l : program_.lines) {
-            if (l.unit != body.unit) continue;
-            const bool ran = coverage_.ran(base::at(program_.marks, l.mark));
-            bool& known = l.network > 0 ? networks[l.network] : lines[{l.source, l.line}];
-            known = known || ran;
-        }
-        for (const auto& [line, ran] : lines) out.lines.count(ran);
-        for (const auto& [network, ran] : networks) out.networks.count(ran);
-        if (!coverage_.ran(body)) {
-            out.gaps.push_back({place(body), fmt::format("{} never ran", body.unit)});
-        } else {
-            branches(out);
-        }
-        transitions(out, coverage_.ran(body));
-        contacts(out, coverage_.ran(body));
-        return out;
-    }
-
-    void branches(UnitCoverage& out) const {
-        for (const logic::CoverMark& m : program_.marks) {
-            if (m.unit != out.name || m.what == "body") continue;
-            const bool ran = coverage_.ran(m);
-            out.branches.count(ran);
-            if (!ran)
-                out.gaps.push_back({place(m), m.what == "power"
-                                                  ? "power never came here"
-                                                  : fmt::format("{} never {}", m.what,
-                                                                m.what.starts_with("action") ? "ran" : "taken")});
-        }
-    }
-
-    void transitions(UnitCoverage& out, bool ran) const {
-        for (const logic::Coverage::Transition& t : coverage_.transitions(out.name)) {
-            out.transitions.count(t.fired);
-            if (ran && !t.fired) out.gaps.push_back({t.place, fmt::format("the transition {} never fired", t.name)});
-        }
-    }
-
-    /// The places of a unit that never ran are said with it.
-    void contacts(UnitCoverage& out, bool ran) const {
-        for (const logic::Coverage::Contact& c : coverage_.contacts(out.name)) {
-            out.not_followed += c.known ? 0 : 1;
-            if (!c.known) continue;
-            out.contacts.count(c.closed && c.open);
-            if (!ran || (c.closed && c.open)) continue;
-            out.gaps.push_back({c.place, fmt::format("network {}: the contact {} was never {}", c.network, c.name,
-                                                     c.closed ? "open" : "closed")});
-        }
-    }
-
-    const controller::ControllerModel& controller_;
-    const logic::Program& program_;
-    const logic::Coverage& coverage_;
-};
-
-std::vector<Reader> readers(const session::SessionModel& model, const Coverages& coverages) {
-    std::vector<Reader> out;
-    for (std::size_t c = 0; c < model.controllers.size(); ++c) out.emplace_back(model.controllers[c], coverages[c]);
-    return out;
+std::string share_text(const logic::CoverShare& s) {
+    return s.all == 0 ? "" : fmt::format("{} of {}", s.done, s.all);
 }
 
-std::string where(const base::Place& p) {
-    return p.text();
-}
-
-nlohmann::ordered_json gap_json(const Gap& gap) {
+nlohmann::ordered_json gap_json(const logic::CoverGap& gap) {
     const auto [line, column] = gap.place.source->in_file(gap.place.line, gap.place.column);
     return {{"file", gap.place.source->path}, {"line", line}, {"column", column}, {"what", gap.what}};
 }
 
-nlohmann::ordered_json share_json(const Share& s) {
+nlohmann::ordered_json share_json(const logic::CoverShare& s) {
     return {{"done", s.done}, {"all", s.all}};
 }
 
@@ -162,17 +35,20 @@ std::string coverage_text(const session::SessionModel& model, const Coverages& c
                      "networks run", "transitions fired", "contacts open and closed"};
     std::string gaps, tags;
     int not_followed = 0;
-    for (const Reader& reader : readers(model, coverages)) {
-        for (const UnitCoverage& u : reader.units()) {
-            const bool several = model.controllers.size() > 1;
-            table.rows.push_back({several ? u.controller + "." + u.name : u.name, u.lines.text(), u.branches.text(),
-                                  u.networks.text(), u.transitions.text(), u.contacts.text()});
+    const bool several = model.controllers.size() > 1;
+    for (std::size_t c = 0; c < model.controllers.size(); ++c) {
+        const controller::ControllerModel& controller = model.controllers[c];
+        for (const logic::UnitCoverage& u : logic::unit_coverages(*controller.program, coverages[c])) {
+            table.rows.push_back({several ? controller.name + "." + u.name : u.name, share_text(u.lines),
+                                  share_text(u.branches), share_text(u.networks), share_text(u.transitions),
+                                  share_text(u.contacts)});
             not_followed += u.not_followed;
-            for (const Gap& g : u.gaps) fmt::format_to(std::back_inserter(gaps), "  {}: {}\n", where(g.place), g.what);
+            for (const logic::CoverGap& g : u.gaps)
+                fmt::format_to(std::back_inserter(gaps), "  {}: {}\n", g.place.text(), g.what);
         }
-        const TagCoverage t = reader.tags();
-        fmt::format_to(std::back_inserter(tags), "tags of {} that moved: {}\n", t.controller,
-                       t.moved.all == 0 ? "none of 0" : t.moved.text());
+        const logic::TagCoverage t = logic::tag_coverage(*controller.program, coverages[c]);
+        fmt::format_to(std::back_inserter(tags), "tags of {} that moved: {}\n", controller.name,
+                       t.moved.all == 0 ? "none of 0" : share_text(t.moved));
         if (!t.still.empty()) fmt::format_to(std::back_inserter(tags), "  still: {}\n", fmt::join(t.still, ", "));
     }
     if (not_followed > 0)
@@ -183,11 +59,12 @@ std::string coverage_text(const session::SessionModel& model, const Coverages& c
 
 std::string coverage_json(const session::SessionModel& model, const Coverages& coverages) {
     auto units = nlohmann::ordered_json::array(), tags = nlohmann::ordered_json::array();
-    for (const Reader& reader : readers(model, coverages)) {
-        for (const UnitCoverage& u : reader.units()) {
+    for (std::size_t c = 0; c < model.controllers.size(); ++c) {
+        const controller::ControllerModel& controller = model.controllers[c];
+        for (const logic::UnitCoverage& u : logic::unit_coverages(*controller.program, coverages[c])) {
             auto gaps = nlohmann::ordered_json::array();
-            for (const Gap& g : u.gaps) gaps.push_back(gap_json(g));
-            units.push_back({{"controller", u.controller},
+            for (const logic::CoverGap& g : u.gaps) gaps.push_back(gap_json(g));
+            units.push_back({{"controller", controller.name},
                              {"unit", u.name},
                              {"lines", share_json(u.lines)},
                              {"branches", share_json(u.branches)},
@@ -197,8 +74,8 @@ std::string coverage_json(const session::SessionModel& model, const Coverages& c
                              {"contacts_not_followed", u.not_followed},
                              {"never_exercised", std::move(gaps)}});
         }
-        const TagCoverage t = reader.tags();
-        tags.push_back({{"controller", t.controller}, {"moved", share_json(t.moved)}, {"still", t.still}});
+        const logic::TagCoverage t = logic::tag_coverage(*controller.program, coverages[c]);
+        tags.push_back({{"controller", controller.name}, {"moved", share_json(t.moved)}, {"still", t.still}});
     }
     const nlohmann::ordered_json json = {{"units", std::move(units)}, {"tags", std::move(tags)}};
     return json.dump(2, ' ', false, nlohmann::ordered_json::error_handler_t::replace) + "\n";

@@ -44,7 +44,7 @@ class NetworkText {
             for (int c = 0; c < grid_.width(r) && !network_.cells.empty(); ++c) row += character(r, c);
             out += "  " + row + "\n";
         }
-        return out + values();
+        return fmt::format("{}{}{}", out, values(), changes());
     }
 
   private:
@@ -84,28 +84,52 @@ class NetworkText {
         for (const auto& [place, text] : seen_.values) {
             const DrawnElement& e = base::at(network_.elements, place.first);
             if (e.kind == ElementKind::Coil) continue;
-            std::string name = e.name.text;
-            if (e.kind == ElementKind::Contact && place.second == logic::kSecondOperand) name = e.second.text;
-            if (e.kind == ElementKind::Box) {
-                const std::string& pin = base::at(e.pins, place.second).name.text;
-                name = e.name.empty() ? e.type.text + (pin.empty() ? "" : "." + pin)
-                                      : fmt::format("{}.{}", e.name.text, pin);
-            }
+            const std::string name = pin_name(e, place.second);
             std::string part = fmt::format("{} = {}", name, text);
             if (name != text && std::find(parts.begin(), parts.end(), part) == parts.end())
                 parts.push_back(std::move(part));
         }
+        return wrapped(parts, "");
+    }
+
+    static std::string wrapped(const std::vector<std::string>& parts, const std::string& word) {
         std::string out, row;
         const auto close = [&] {
-            if (!row.empty()) out += "    " + row + "\n";
+            if (!row.empty()) fmt::format_to(std::back_inserter(out), "    {}{}\n", word, row);
             row.clear();
         };
         for (const std::string& part : parts) {
             if (row.size() + part.size() > 90) close();
-            row += (row.empty() ? "" : ", ") + part;
+            row = row.empty() ? part : fmt::format("{}, {}", row, part);
         }
         close();
         return out;
+    }
+
+    /// What was not so at the time that is compared with.
+    std::string changes() const {
+        std::vector<std::string> parts;
+        for (const auto& [place, then] : seen_.before) {
+            const DrawnElement& e = base::at(network_.elements, place.first);
+            const bool on = seen_.state(place.first, place.second) == Live::On;
+            const auto value = seen_.values.find(place);
+            std::string now = e.kind == ElementKind::Contact && place.second < logic::kFirstOperand
+                                  ? (on ? "closed" : "open")
+                              : value != seen_.values.end() ? value->second
+                                                            : (on ? "TRUE" : "FALSE");
+            std::string part = fmt::format("{} {} -> {}", pin_name(e, place.second), then, now);
+            if (std::find(parts.begin(), parts.end(), part) == parts.end()) parts.push_back(std::move(part));
+        }
+        return wrapped(parts, "changed: ");
+    }
+
+    /// Where a value stands: a variable, or a pin of a box.
+    static std::string pin_name(const DrawnElement& e, int pin) {
+        if (e.kind == ElementKind::Contact && pin == logic::kSecondOperand) return e.second.text;
+        if (e.kind != ElementKind::Box) return e.name.text;
+        const std::string& name = base::at(e.pins, pin).name.text;
+        if (!e.name.empty()) return fmt::format("{}.{}", e.name.text, name);
+        return name.empty() ? e.type.text : fmt::format("{}.{}", e.type.text, name);
     }
 
     const Network& network_;
@@ -125,7 +149,8 @@ std::string chart_text(const logic::SeenChart& chart, LogicTextStyle style) {
         for (const logic::StepAction& a : s.step->actions)
             does += fmt::format("{}{} {}", does.empty() ? ": " : ", ", logic::qualifier_text(a.qualifier), a.name);
         const std::string since = s.active && !s.elapsed.empty() ? ", active " + s.elapsed : "";
-        out += fmt::format("  {} {}{}{}\n", s.active ? heavy : thin, s.step->name, since, does);
+        const char* changed = !s.changed ? "" : s.active ? " (was not active)" : " (was active)";
+        out += fmt::format("  {} {}{}{}{}\n", s.active ? heavy : thin, s.step->name, since, changed, does);
         for (const logic::SeenTransition& t : chart.transitions) {
             const auto& from = t.transition->from;
             const auto is = [&](const auto& f) { return base::fold(f.first) == base::fold(s.step->name); };

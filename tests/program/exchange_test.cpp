@@ -252,6 +252,11 @@ TEST_CASE("what is wrong with a file is told at its place, all at once") {
              {in_body("<LD><coil localId=\"1\"><connectionPointIn><connection refLocalId=\"7\"/></connectionPointIn>"
                       "<variable>x</variable></coil></LD>"),
               "t.xml:6:42 error: no element with an output has the localId '7'\n"},
+             {in_body("<LD><coil localId=\"1\"><variable>x</variable></coil></LD>"),
+              "t.xml:6:5 error: no connection leads to this <coil>\n"},
+             {in_body("<LD><leftPowerRail localId=\"1\"/><contact localId=\"2\"><connectionPointIn><connection "
+                      "refLocalId=\"1\"/></connectionPointIn><variable>a</variable></contact></LD>"),
+              "t.xml:6:35 warning: this <contact> leads nowhere and is left out\n"},
              {in_body("<LD><contact localId=\"1\"><variable/></contact></LD>"),
               "t.xml:6:5 error: the variable is missing\n"},
              {in_body("<LD><contact localId=\"1\"><variable>a; b</variable></contact></LD>"),

@@ -27,6 +27,7 @@
 #include "core/logic/text/instruction_list.hpp"
 #include "core/logic/text/parser.hpp"
 #include "core/logic/text_values.hpp"
+#include "core/logic/unit_coverage.hpp"
 #include "core/logic/why.hpp"
 
 namespace vyard::logic {

@@ -22,6 +22,7 @@ struct SeenNetwork {
     std::map<std::pair<int, int>, Live> states;  ///< Of BOOLs, by element and pin: a contact lets power pass, the
                                                  ///< variable of a coil is TRUE, an output of a box or a value is.
     std::map<std::pair<int, int>, std::string> values;  ///< By element and pin: what people read there.
+    std::map<std::pair<int, int>, std::string> before;  ///< Where it was another: what people read there then.
 
     /// Unknown for what is no BOOL.
     Live state(int element, int pin = 0) const {

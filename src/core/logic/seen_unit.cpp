@@ -199,8 +199,59 @@ class UnitReader {
 std::string names_text(const std::vector<SeenName>& names) {
     std::string out;
     for (const SeenName& n : names)
-        fmt::format_to(std::back_inserter(out), "{}{} = {}", out.empty() ? "" : ", ", n.name, n.value);
+        fmt::format_to(std::back_inserter(out), "{}{} = {}{}", out.empty() ? "" : ", ", n.name, n.value,
+                       n.before.empty() ? "" : fmt::format(" (was {})", n.before));
     return out;
+}
+
+namespace {
+
+void mark_names(std::vector<SeenName>& now, const std::vector<SeenName>& before) {
+    for (SeenName& n : now) {
+        for (const SeenName& b : before) {
+            if (b.name == n.name && b.value != n.value) n.before = b.value;
+        }
+    }
+}
+
+/// What stood at an element then, in the words of people.
+std::string read_then(const SeenNetwork& network, const std::pair<int, int>& at) {
+    const auto value = network.values.find(at);
+    if (value != network.values.end()) return value->second;
+    const bool on = network.state(at.first, at.second) == Live::On;
+    const bool contact = base::at(network.network->elements, at.first).kind == ElementKind::Contact;
+    if (contact) return on ? "closed" : "open";
+    return on ? "TRUE" : "FALSE";
+}
+
+void mark_network(SeenNetwork& now, const SeenNetwork& before) {
+    for (const auto& [at, value] : now.values) {
+        const auto then = before.values.find(at);
+        if (then != before.values.end() && then->second != value) now.before[at] = then->second;
+    }
+    for (const auto& [at, state] : now.states) {
+        const auto then = before.states.find(at);
+        if (then != before.states.end() && then->second != state) now.before[at] = read_then(before, at);
+    }
+}
+
+}  // namespace
+
+void mark_changes(SeenUnit& now, const SeenUnit& before) {
+    for (std::size_t p = 0; p < now.parts.size() && p < before.parts.size(); ++p) {
+        SeenPart& part = now.parts[p];
+        const SeenPart& then = before.parts[p];
+        for (std::size_t i = 0; i < part.lines.size() && i < then.lines.size(); ++i)
+            mark_names(part.lines[i].names, then.lines[i].names);
+        if (!part.drawing || !then.drawing) continue;
+        for (std::size_t i = 0; i < part.drawing->networks.size(); ++i)
+            mark_network(part.drawing->networks[i], base::at(then.drawing->networks, i));
+    }
+    if (!now.chart || !before.chart) return;
+    for (std::size_t i = 0; i < now.chart->steps.size(); ++i)
+        now.chart->steps[i].changed = now.chart->steps[i].active != before.chart->steps[i].active;
+    for (std::size_t i = 0; i < now.chart->transitions.size(); ++i)
+        mark_names(now.chart->transitions[i].names, before.chart->transitions[i].names);
 }
 
 std::optional<SeenUnit> seen_unit(const Program& program, const std::vector<std::byte>& memory, std::int64_t now_ns,

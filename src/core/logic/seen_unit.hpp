@@ -12,9 +12,10 @@ struct SeenName {
     std::string name;
     std::string value;
     Live state = Live::Unknown;  ///< Of a BOOL.
+    std::string before;          ///< Its value at the time that it is compared with, if that was another.
 };
 
-/// "line_run = TRUE, n = 3"
+/// "line_run = TRUE, n = 3 (was 2)"
 std::string names_text(const std::vector<SeenName>& names);
 
 struct SeenLine {
@@ -26,7 +27,8 @@ struct SeenLine {
 struct SeenStep {
     const ChartStep* step = nullptr;
     bool active = false;
-    std::string elapsed;  ///< Since it became active, or while it last was.
+    std::string elapsed;   ///< Since it became active, or while it last was.
+    bool changed = false;  ///< It was not so at the time that it is compared with.
 };
 
 struct SeenTransition {
@@ -56,6 +58,9 @@ struct SeenUnit {
 /// The unit at a path; null when there is none. Cost: the unit's source, and its drawings.
 std::optional<SeenUnit> seen_unit(const Program& program, const std::vector<std::byte>& memory, std::int64_t now_ns,
                                   const std::string& path);
+
+/// Marks in `now` what was not so in `before`: the same unit at another time.
+void mark_changes(SeenUnit& now, const SeenUnit& before);
 
 /// Paths of all units that have a body.
 std::vector<std::string> unit_paths(const Program& program);

@@ -171,7 +171,8 @@ class ChartXml {
             const logic::ChartTransition& transition = chart_.transitions[t];
             const int end = transition.to.size() > 1 ? next_id_++ : transition_ids_[t];
             ends_.push_back(end);
-            for (const auto& [name, span] : transition.to) {
+            for (const auto& target : transition.to) {
+                const std::string& name = target.first;
                 const auto step = std::find_if(chart_.steps.begin(), chart_.steps.end(),
                                                [&](const auto& s) { return base::fold(s.name) == base::fold(name); });
                 const bool joined =

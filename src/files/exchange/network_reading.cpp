@@ -85,7 +85,10 @@ class BodyReader {
             if (only == nullptr || only->contains(node.internal_object())) element(node);
         }
         for (Pending& p : pending_) connect(p);
+        pending_.clear();
     }
+    /// Once all is read, and before networks().
+    void finish() { leave_out_loose_ends(); }
 
     /// A coil or an output that writes `name`, led to by `node`'s connectionPointIn.
     void add_target(pugi::xml_node node, const std::string& name) {
@@ -93,6 +96,7 @@ class BodyReader {
         const int number = add(node, ladder ? ElementKind::Coil : ElementKind::Target, name);
         input(node, number, 0, reading_.child(node, "connectionPointIn"));
         connect(pending_.back());
+        pending_.clear();
     }
 
     struct Drawn {
@@ -154,6 +158,7 @@ class BodyReader {
     // --- nets ---
 
     void connect(const Pending& p);
+    void leave_out_loose_ends();
     void components();
     int component(int i) {
         while (base::at(group_, i) != i) {
@@ -176,6 +181,7 @@ class BodyReader {
     std::vector<Pending> pending_;
     std::vector<Consumer> consumers_;
     std::vector<std::vector<int>> consumers_of_;  ///< By element.
+    std::vector<bool> left_out_;                  ///< By element.
     std::map<std::pair<std::string, std::string>, Producer> producers_;
     std::set<std::string> ids_;
     std::vector<Remark> remarks_;
@@ -245,6 +251,8 @@ void BodyReader::remark(pugi::xml_node node) {
 void BodyReader::contact_or_coil(pugi::xml_node node, bool contact) {
     const std::string name =
         reading_.expression(node, reading_.xml().text(reading_.child(node, "variable")), "the variable");
+    if (form_ == DrawnForm::Blocks)
+        reading_.error(node, Code::Syntax, fmt::format("a <{}> stands in an <LD>, not in an <FBD>", local_name(node)));
     const int number = add(node, contact ? ElementKind::Contact : ElementKind::Coil, name);
     DrawnElement& e = elements_.back();
     const bool negated = is_true(node, "negated");
@@ -424,6 +432,49 @@ void BodyReader::connect(const Pending& p) {
     if (!c.from.empty()) consumers_.push_back(std::move(c));
 }
 
+/// What leads nowhere has no effect and is left out; what nothing leads to cannot act.
+void BodyReader::leave_out_loose_ends() {
+    std::vector<int> leads(elements_.size());
+    std::vector<std::vector<int>> sources(elements_.size());
+    for (const Consumer& c : consumers_) {
+        for (const Producer& p : c.from) {
+            if (p.element < 0) continue;
+            ++base::at(leads, p.element);
+            base::at(sources, c.end.element).push_back(p.element);
+        }
+    }
+    const auto loose = [&](int i) {
+        const ElementKind kind = base::at(elements_, i).kind;
+        const bool passes = kind == ElementKind::Contact || kind == ElementKind::Source || kind == ElementKind::Enter;
+        return passes && base::at(leads, i) == 0;
+    };
+    std::vector<int> open;
+    for (int i = 0; i < static_cast<int>(elements_.size()); ++i) {
+        if (loose(i)) open.push_back(i);
+    }
+    left_out_.assign(elements_.size(), false);
+    while (!open.empty()) {
+        const int i = open.back();
+        open.pop_back();
+        base::at(left_out_, i) = true;
+        reading_.warning(base::at(nodes_, i), Code::NotSupported,
+                         fmt::format("this <{}> leads nowhere and is left out", local_name(base::at(nodes_, i))));
+        for (const int source : base::at(sources, i)) {
+            if (--base::at(leads, source) == 0 && loose(source)) open.push_back(source);
+        }
+    }
+    std::erase_if(consumers_, [&](const Consumer& c) { return base::at(left_out_, c.end.element); });
+    std::vector<bool> fed(elements_.size());
+    for (const Consumer& c : consumers_) fed[static_cast<std::size_t>(c.end.element)] = true;
+    for (int i = 0; i < static_cast<int>(elements_.size()); ++i) {
+        const ElementKind kind = base::at(elements_, i).kind;
+        const bool needs = kind != ElementKind::Box && kind != ElementKind::Source && kind != ElementKind::Enter;
+        if (needs && !base::at(left_out_, i) && !fed[static_cast<std::size_t>(i)])
+            reading_.error(base::at(nodes_, i), Code::Syntax,
+                           fmt::format("no connection leads to this <{}>", local_name(base::at(nodes_, i))));
+    }
+}
+
 void BodyReader::components() {
     group_.resize(elements_.size());
     for (int i = 0; i < static_cast<int>(group_.size()); ++i) base::at(group_, i) = i;
@@ -473,13 +524,15 @@ std::vector<std::vector<int>> BodyReader::grouped() {
     if (!begins_.empty()) {
         for (int i = 0; i < count; ++i) {
             if (out.empty() || begins_.contains(i)) out.emplace_back();
-            out.back().push_back(i);
+            if (!base::at(left_out_, i)) out.back().push_back(i);
         }
+        std::erase_if(out, [](const std::vector<int>& members) { return members.empty(); });
         return out;
     }
     unite_overlapping();
     std::map<int, std::size_t> places;
     for (int i = 0; i < count; ++i) {
+        if (base::at(left_out_, i)) continue;
         const auto [found, fresh] = places.emplace(component(i), out.size());
         if (fresh) out.emplace_back();
         out[found->second].push_back(i);
@@ -595,7 +648,7 @@ BodyReader::Drawn BodyReader::networks() {
     }
     const int count = static_cast<int>(groups.size());
     for (const Label& l : labels_) {
-        const auto found = where.find(l.before);
+        const auto found = where.lower_bound(l.before);
         if (found == where.end()) {
             logic::DrawnText text;
             text.text = l.name;
@@ -608,7 +661,7 @@ BodyReader::Drawn BodyReader::networks() {
     }
     for (std::size_t i = 0; i < remarks_.size(); ++i) {
         const Remark& r = remarks_[i];
-        const auto found = where.find(r.before);
+        const auto found = where.lower_bound(r.before);
         const bool apart = r.text.ends_with('\n');
         std::string text = r.text.substr(0, r.text.find_last_not_of('\n') + 1);
         if (found == where.end()) {
@@ -660,6 +713,7 @@ void read_drawn_body(Reading& reading, pugi::xml_node body, TextMaker& out) {
     const int before = reading.diagnostics().error_count();
     BodyReader reader(reading, local_name(body) == "LD" ? DrawnForm::Ladder : DrawnForm::Blocks);
     reader.read(body);
+    if (reading.diagnostics().error_count() == before) reader.finish();
     if (reading.diagnostics().error_count() == before) write(reading, body, reader.networks(), out);
 }
 
@@ -687,6 +741,7 @@ void read_drawn_condition(Reading& reading, pugi::xml_node body, pugi::xml_node 
     BodyReader reader(reading, rail ? DrawnForm::Ladder : DrawnForm::Blocks);
     reader.read(body, &needed);
     reader.add_target(condition, name);
+    if (reading.diagnostics().error_count() == before) reader.finish();
     if (reading.diagnostics().error_count() == before) write(reading, body, reader.networks(), out);
 }
 
