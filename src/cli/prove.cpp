@@ -1,6 +1,7 @@
 #include <fmt/format.h>
 
 #include "cli/command.hpp"
+#include "cli/logic_units.hpp"
 #include "core/procedure/procedure.hpp"
 #include "core/trace/trace.hpp"
 #include "files/text_file.hpp"
@@ -11,6 +12,17 @@ namespace vyard::cli {
 
 namespace po = boost::program_options;
 
+namespace {
+
+/// The logic with marks of what no procedure exercised, as a PDF.
+std::string coverage_figure(const session::Session& session, const std::vector<logic::Coverage>& coverages) {
+    figures::LogicFigure what;
+    what.coverage = &coverages;
+    return figures::draw_logic(session, *units_for(session.model(), "", false), what)->render("coverage.pdf");
+}
+
+}  // namespace
+
 int prove_command(const std::vector<std::string>& arguments) {
     CommandLine line("prove [YARD] [PROCEDURE...] [options]",
                      "Runs procedures, each from a cold start, with all rules watched in every scan. Exit code 1 when "
@@ -19,7 +31,8 @@ int prove_command(const std::vector<std::string>& arguments) {
     line.add_yard_options();
     line.add_stimulus_option();
     line.options().add_options()(
-        "coverage", "say what of the logic was never exercised; with --out also coverage.json and coverage.lcov")(
+        "coverage",
+        "say what of the logic was never exercised; with --out also coverage.json, coverage.lcov and coverage.pdf")(
         "json", "verdicts as JSON on standard output")("out", po::value<std::string>()->value_name("FOLDER"),
                                                        "write verdicts.txt, verdicts.json and junit.xml there");
     if (const auto exit = line.parse(arguments, 1000)) return *exit;
@@ -74,7 +87,9 @@ int prove_command(const std::vector<std::string>& arguments) {
         if (covered && !(write_result(files::join_path(folder, "coverage.json"),
                                       report::coverage_json(model, coverage->coverages()), announce) &&
                          write_result(files::join_path(folder, "coverage.lcov"),
-                                      report::coverage_lcov(model, coverage->coverages()), announce)))
+                                      report::coverage_lcov(model, coverage->coverages()), announce) &&
+                         write_result(files::join_path(folder, "coverage.pdf"),
+                                      coverage_figure(fresh, coverage->coverages()), announce)))
             return kOurFault;
     }
     return report::all_passed(verdicts) ? kWell : kFailed;

@@ -28,6 +28,7 @@ TEST_CASE("prove --coverage says what no procedure exercised, in the three forms
     CHECK(contains(lcov, "SF:glaze/logic/30_modes.st\nBRDA:15,0,0,1\nBRDA:16,0,1,1\nBRDA:18,0,2,1\nBRDA:20,0,3,0\n"));
     CHECK(contains(lcov, "\nDA:21,0\n"));
     CHECK(contains(lcov, "LF:12\nLH:11\nend_of_record\n"));
+    CHECK(f.read("out/coverage.pdf").starts_with("%PDF"));
     CHECK(f.read("out/verdicts.txt") == plain.out);
 
     // One procedure alone exercises less; the marks change no verdict.

@@ -1,5 +1,10 @@
 // Drawn logic through the built program: checked, run, shown with its power flow, explained when it keeps something
 // off.
+#include <algorithm>
+
+#include "core/trace/trace.hpp"
+#include "figures/logic_figure.hpp"
+#include "files/yard_file.hpp"
 #include "program/support.hpp"
 
 using namespace vyard::test;
@@ -127,6 +132,74 @@ TEST_CASE("logic is drawn as figures in each format: names, values where a run i
     CHECK(f.read("plain.svg") != f.read("c.svg"));
     CHECK(f.run("draw logic panel.st --unit panle --out e.svg").exit == 2);
     CHECK(!f.has("e.svg"));
+}
+
+TEST_CASE("what changed since an earlier time is marked, in drawings, text and charts") {
+    Folder f;
+    f.write("panel.st", kPanel);
+    f.write("table.csv", "time,tag,value\n0,stop_pb,TRUE\n0.02,start_pb,TRUE\n0.04,start_pb,FALSE\n");
+    const std::string run = "show logic panel.st --scan 10ms --stimulus table.csv --for 200ms";
+    const Result changed = f.run(run + " --at 90ms --changes 30ms");
+    CHECK(changed.out.starts_with("panel at 0.090 s; changed since 0.030 s\n"));
+    CHECK(contains(changed.out, "    changed: start_pb closed -> open\n"));
+    CHECK(contains(changed.out, "changed: delay.Q FALSE -> TRUE, delay.ET T#10ms -> T#50ms, horn FALSE -> TRUE\n"));
+    CHECK_FALSE(contains(f.run(run + " --at 90ms --changes 85ms").out, "changed: "));
+    CHECK(f.run(run + " --at 90ms --changes 90ms").err ==
+          "error: --changes names a time before --at\n    hint: --at 12.5s --changes 12s\n");
+    CHECK(contains(f.run(run + " --changes 5s").err, "error: the run ends at 0.200 s, before --changes"));
+    f.write("c.st",
+            "VAR_GLOBAL go AT %IX0.0 : BOOL; n : INT; END_VAR\nPROGRAM c\nINITIAL_STEP idle: END_STEP\nSTEP work: "
+            "END_STEP\nTRANSITION FROM idle TO work := go; END_TRANSITION\nTRANSITION FROM work TO idle := NOT go; "
+            "END_TRANSITION\nEND_PROGRAM\nPROGRAM t\n    n := n + 1;\nEND_PROGRAM\n");
+    f.write("go.csv", "time,tag,value\n0.02,go,TRUE\n");
+    const std::string both =
+        f.run("show logic c.st --scan 10ms --stimulus go.csv --for 50ms --changes 10ms --ascii --unit c,t").out;
+    CHECK(contains(both, "  [ ] idle (was active)\n"));
+    CHECK(contains(both, "  [*] work, active T#30ms (was not active)\n"));
+    CHECK(contains(both, "(go = TRUE (was FALSE))"));
+    CHECK(contains(both, "n := n + 1; | n = 6 (was 2)\n"));
+    CHECK(contains(f.run("draw plan " VYARD_SOURCE "/examples/glaze-line --changes 1s --out p.svg").err,
+                   "error: --changes is for logic"));
+}
+
+TEST_CASE("figures of logic mark what changed and what was never exercised, and say what tags are") {
+    Folder f;
+    std::string text = kPanel;
+    text.replace(text.find("BOOL;"), 5, "BOOL;  // the green one");
+    f.write("panel.st", text);
+    vyard::base::Diagnostics diagnostics;
+    vyard::files::LoadOptions options;
+    options.coverage = true;
+    f.write("table.csv", "time,tag,value\n0.02,stop_pb,TRUE\n");
+    options.stimulus = (f / "table.csv").string();
+    const auto yard = vyard::files::load_logic((f / "panel.st").string(), {}, diagnostics, options);
+    REQUIRE(yard.model != nullptr);
+    vyard::session::Session session(yard.model), before = session;
+    vyard::trace::CoverageWatch watch(*yard.model);
+    const auto texts = [&](vyard::figures::LogicFigure what) {
+        std::string out = "|";
+        for (const auto& w : vyard::figures::draw_logic(session, {{0, "panel", "panel"}}, what)->written())
+            out += w.text + "|";
+        return out;
+    };
+    for (int i = 0; i < 20; ++i) {
+        session.step();
+        watch.observe(session);
+    }
+    vyard::figures::LogicFigure what;
+    CHECK_FALSE(contains(texts(what), "the green one"));
+    what.descriptions = true;
+    CHECK(contains(texts(what), "|the green one|"));
+    what = {};
+    what.coverage = &watch.coverages();
+    // Stop was open before the first scan; start and run were never closed.
+    const std::string never = texts(what);
+    CHECK(contains(never, "|never closed|"));
+    CHECK_FALSE(contains(never, "|never taken|"));
+    what = {};
+    what.state = true;
+    what.before = &before;
+    CHECK(contains(texts(what), "|was open|"));
 }
 
 TEST_CASE("units in text and charts are shown with their values and active steps") {

@@ -256,7 +256,7 @@ TEST_CASE("what is wrong with a file is told at its place, all at once") {
               "t.xml:6:5 error: no connection leads to this <coil>\n"},
              {in_body("<LD><leftPowerRail localId=\"1\"/><contact localId=\"2\"><connectionPointIn><connection "
                       "refLocalId=\"1\"/></connectionPointIn><variable>a</variable></contact></LD>"),
-              "t.xml:6:35 warning: this <contact> leads nowhere and is left out\n"},
+              "t.xml:6:33 warning: this <contact> leads nowhere and is left out\n"},
              {in_body("<LD><contact localId=\"1\"><variable/></contact></LD>"),
               "t.xml:6:5 error: the variable is missing\n"},
              {in_body("<LD><contact localId=\"1\"><variable>a; b</variable></contact></LD>"),
