@@ -74,10 +74,8 @@ void NativeLine::modes(std::int64_t now) {
 
 void NativeLine::dip_station(std::int64_t now) {
     dwell_time = (1000 + (dwell_raw - 4000) / 4) * kMillisecond;
-    if (rose(line_run, run_was)) {
-        dip_step = 50;
-        on_the_way = false;
-    }
+    const bool restart = rose(line_run, run_was);
+    if (restart) on_the_way = false;
     at_stop.on_delay(dip_eye, 300 * kMillisecond, now);
     const bool passed = !gate_eye && gate_was;
     gate_was = gate_eye;
@@ -89,7 +87,9 @@ void NativeLine::dip_station(std::int64_t now) {
     travel.on_delay(on_the_way && line_run, 5000 * kMillisecond, now);
     dwelling.on_delay(dip_step == 40, dwell_time, now);
     clear.on_delay(dip_step == 70 && !dip_eye, 1500 * kMillisecond, now);
-    if (line_run) {
+    if (restart) {
+        dip_step = 50;
+    } else if (line_run) {
         switch (dip_step) {
             case 10:
                 if (at_stop.q) dip_step = 20;
@@ -112,7 +112,7 @@ void NativeLine::dip_station(std::int64_t now) {
             case 70:
                 if (clear.q) dip_step = 10;
                 break;
-            default: dip_step = 50;
+            default: break;
         }
     }
     watch.on_delay(line_run && dip_step != 10 && dip_step != 40 && dip_step == watched, 4000 * kMillisecond, now);

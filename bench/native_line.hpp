@@ -27,7 +27,7 @@ struct NativeLine {
     std::int16_t exit_count = 0;
 
     bool line_run = false, jog = false;
-    std::int16_t alarm_code = 0, dip_step = 0, rejected = 0;
+    std::int16_t alarm_code = 0, dip_step = 50, rejected = 0;
     float level_m = 0;
     std::int64_t dwell_time = 0;
 

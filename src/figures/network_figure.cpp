@@ -22,10 +22,25 @@ class NetworkFigure {
 
     void draw() {
         for (const logic::DrawnCell& c : network_.cells) line(c);
+        draw_lines();
         for (int i = 0; i < static_cast<int>(network_.elements.size()); ++i) element(i);
     }
 
   private:
+    struct Line {
+        bool upright = false, live = false;
+        double at = 0, begin = 0, end = 0;  ///< Its height or, upright, its column; from where to where.
+
+        auto operator<=>(const Line&) const = default;
+        bool goes_on(const Line& first, double from) const {
+            return upright == first.upright && live == first.live && at == first.at && begin <= from + 0.01;
+        }
+    };
+    struct Joint {
+        double x = 0, y = 0;
+        bool live = false;
+    };
+
     double column(double c) const { return x_ + c * kColumn; }
     double row(double r) const { return y_ + (r - network_.first_row) * kRow; }
     double middle(int r) const { return row(r) + kHalf; }
@@ -36,15 +51,31 @@ class NetworkFigure {
     void line(const logic::DrawnCell& c) {
         const double x = column(c.column + 0.5), y = middle(c.row);
         const bool crossing = c.across != c.upright && c.across >= 0 && c.upright >= 0 && c.sides == 12;
-        if (crossing) stretch(column(c.column), y, column(c.column + 1), y, cells_.live(c, false));
-        if (c.sides & logic::kLeft) stretch(column(c.column), y, x, y, part(c, false));
-        if (c.sides & logic::kRight) stretch(x, y, column(c.column + 1), y, part(c, false));
-        if (c.sides & logic::kUp) stretch(x, row(c.row), x, y, part(c, true));
-        if (c.sides & logic::kDown) stretch(x, y, x, row(c.row + 1), part(c, true));
+        const double left = column(c.column), right = column(c.column + 1), low = row(c.row + 1);
+        if (crossing) lines_.push_back({false, marks_.state && cells_.live(c, false), y, left, right});
+        if (c.sides & logic::kLeft) lines_.push_back({false, part(c, false), y, left, x});
+        if (c.sides & logic::kRight) lines_.push_back({false, part(c, false), y, x, right});
+        if (c.sides & logic::kUp) lines_.push_back({true, part(c, true), x, row(c.row), y});
+        if (c.sides & logic::kDown) lines_.push_back({true, part(c, true), x, y, low});
         const bool joint = (c.sides & 3) != 0 && (c.sides & 12) != 0 && c.sides != 3 && count(c.sides) > 2;
-        if (joint) {
-            const Colour colour = marks_.state && part(c, true) ? kLive : palette::kInk;
-            canvas_.circle(x, y, 2.4, colour, colour, 0.5);
+        if (joint) joints_.push_back({x, y, part(c, true)});
+    }
+    /// What follows one another is one line.
+    void draw_lines() {
+        std::sort(lines_.begin(), lines_.end());
+        for (std::size_t i = 0; i < lines_.size();) {
+            const Line& first = lines_[i];
+            double end = first.end;
+            for (++i; i < lines_.size() && lines_[i].goes_on(first, end); ++i) end = std::max(end, lines_[i].end);
+            if (first.upright) {
+                stretch(first.at, first.begin, first.at, end, first.live);
+            } else {
+                stretch(first.begin, first.at, end, first.at, first.live);
+            }
+        }
+        for (const Joint& j : joints_) {
+            const Colour colour = j.live ? kLive : palette::kInk;
+            canvas_.circle(j.x, j.y, 2.4, colour, colour, 0.5);
         }
     }
     static int count(int sides) { return (sides & 1) + (sides >> 1 & 1) + (sides >> 2 & 1) + (sides >> 3 & 1); }
@@ -276,6 +307,8 @@ class NetworkFigure {
     const LogicMarks& marks_;
     Canvas& canvas_;
     double x_, y_;
+    std::vector<Line> lines_;
+    std::vector<Joint> joints_;
 };
 
 }  // namespace

@@ -12,9 +12,14 @@ TEST_CASE("prove --coverage says what no procedure exercised, in the three forms
     const Result covered = f.run("prove glaze --coverage --out out");
     CHECK(covered.exit == 0);
     CHECK(covered.out.starts_with(plain.out));
-    CHECK(contains(covered.out, "unit           lines run  branches taken  networks run  contacts open and closed\n"));
+    CHECK(contains(covered.out,
+                   "unit           lines run  branches taken  networks run  transitions fired  contacts open and "
+                   "closed\n"));
     CHECK(contains(covered.out, "modes          11 of 12   4 of 5\n"));
-    CHECK(contains(covered.out, "panel_signals             2 of 2          9 of 9        15 of 15\n"));
+    CHECK(
+        contains(covered.out, "panel_signals             2 of 2          9 of 9                           15 of 15\n"));
+    CHECK(contains(covered.out, "dip_sequence   7 of 7     7 of 7                        10 of 13\n"));
+    CHECK(contains(covered.out, "35_dip_sequence.st:35:12: the transition from opening to raising never fired\n"));
     CHECK(contains(covered.out, "  glaze/logic/30_modes.st:20:27: ELSIF never taken\n"));
     CHECK(contains(covered.out,
                    "tags of line that moved: 42 of 45\n  still: glaze_low (always TRUE), dwell_raw, dwell_time\n"));

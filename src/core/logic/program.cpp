@@ -64,7 +64,8 @@ std::string explain_line(const Program& program, const std::string& path, int li
         // Targets of jumps are no variables.
         if (!jump && !select) name(in.dst);
         if (!jump) name(in.a);
-        if (!select && (!jump || in.op() == Op::JumpIf || in.op() == Op::JumpUnless)) name(in.b);
+        const bool conditional = in.op() >= Op::JumpIf && in.op() <= Op::MarkJumpUnless;
+        if (!select && (!jump || conditional)) name(in.b);
         for (std::uint32_t k = 1; k <= operand_slots(in) && !select; ++k) {
             for (const std::uint32_t operand :
                  {program.code[i + k].head, program.code[i + k].dst, program.code[i + k].a, program.code[i + k].b})

@@ -26,6 +26,12 @@ std::uint32_t CodeWriter::emit(Op op, std::uint32_t dst, std::uint32_t a, std::u
     return here() - 1;
 }
 
+void CodeWriter::mark_jump(std::uint32_t instruction, std::uint32_t byte) {
+    Instruction& in = code[instruction];
+    VYARD_CHECK(in.op() == Op::JumpIf || in.op() == Op::JumpUnless);
+    in = Instruction(in.op() == Op::JumpIf ? Op::MarkJumpIf : Op::MarkJumpUnless, byte, in.a, in.b);
+}
+
 void CodeWriter::operands(std::uint32_t first, std::uint32_t second, std::uint32_t third, std::uint32_t fourth) {
     code.push_back(Instruction::operands(first, second, third, fourth));
     places.push_back(places.back());

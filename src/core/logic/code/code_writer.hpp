@@ -24,6 +24,8 @@ class CodeWriter {
     void operands(std::uint32_t first, std::uint32_t second = 0, std::uint32_t third = 0, std::uint32_t fourth = 0);
     /// Makes the jump at `instruction` go to `target`.
     void land(std::uint32_t instruction, std::uint32_t target) { code[instruction].a = target; }
+    /// Makes a conditional jump write which way it went: to `byte` when it goes on, to the one behind it when it jumps.
+    void mark_jump(std::uint32_t instruction, std::uint32_t byte);
 
     std::uint32_t constant(Elementary type, const Expression& literal);
     std::uint32_t constant_integer(Elementary type, std::int64_t value);

@@ -1,5 +1,7 @@
 #include "core/logic/code/statement_writer.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 
 #include "core/logic/check/constants.hpp"
@@ -43,16 +45,33 @@ void StatementWriter::unit(const StatementList& list, const std::string& name, S
     for (const std::uint32_t jump : returns_) writer_.land(jump, writer_.here());
 }
 
-void StatementWriter::mark(const std::string& what, Span span) {
-    if (cover_ == nullptr) return;
-    if (cover_->used == CoverList::kTogether) {
+std::uint32_t StatementWriter::reserve_marks(std::uint32_t bytes) {
+    if (cover_->used + bytes > CoverList::kTogether) {
         cover_->begin = writer_.keep(CoverList::kTogether);
         cover_->used = 0;
     }
-    const std::uint32_t byte = cover_->begin + cover_->used++;
-    writer_.emit(Op::Move8, byte, writer_.constant_integer(E::Usint, 1), 0, span);
+    const std::uint32_t byte = cover_->begin + cover_->used;
+    cover_->used += bytes;
+    return byte;
+}
+
+void StatementWriter::add_mark(const std::string& what, Span span, std::uint32_t byte) {
     cover_->marks.push_back({unit_, network_ > 0 && what == "IF" ? "power" : what, writer_.source, span, byte});
     current_ = static_cast<int>(cover_->marks.size()) - 1;
+}
+
+void StatementWriter::mark(const std::string& what, Span span) {
+    if (cover_ == nullptr) return;
+    const std::uint32_t byte = reserve_marks(1);
+    writer_.emit(Op::Move8, byte, writer_.constant_integer(E::Usint, 1), 0, span);
+    add_mark(what, span, byte);
+}
+
+void StatementWriter::marked_branch(const StatementList& list, const std::string& what, Span span, std::uint32_t byte) {
+    const int around = current_;
+    add_mark(what, span, byte);
+    body(list);
+    current_ = around;
 }
 
 /// A list of statements that may or may not be executed.
@@ -137,19 +156,25 @@ void StatementWriter::if_statement(const Statement& s) {
         if (expressions_.latch(*only.condition, only.body) || expressions_.move_if(*only.condition, only.body)) return;
     }
     std::vector<std::uint32_t> ends;
+    const bool marked = cover_ != nullptr && !(s.generated && s.name.empty());
+    std::uint32_t marks = 0;  // of the last condition: that it held, that it did not
     for (std::size_t i = 0; i < s.branches.size(); ++i) {
         const Branch& b = s.branches[i];
         writer_.release_temporaries();
         const bool last = i + 1 == s.branches.size();
         if (!b.condition) {
-            branch(b.body, "ELSE", b.body.empty() ? s.span : b.body.front().span);
+            const Span span = b.body.empty() ? s.span : b.body.front().span;
+            marked ? marked_branch(b.body, "ELSE", span, marks + 1) : body(b.body);
             break;
         }
         const std::uint32_t skip = expressions_.jump_unless(*b.condition);
-        if (s.generated && s.name.empty()) {
-            body(b.body);
+        if (marked) {
+            marks = reserve_marks(2);
+            writer_.mark_jump(skip, marks);
+            const std::string what = s.generated ? fmt::format("action {}", s.name) : i == 0 ? "IF" : "ELSIF";
+            marked_branch(b.body, what, b.condition->span, marks);
         } else {
-            branch(b.body, s.generated ? "action " + s.name : i == 0 ? "IF" : "ELSIF", b.condition->span);
+            body(b.body);
         }
         if (!last) ends.push_back(jump(s.span));
         writer_.land(skip, writer_.here());

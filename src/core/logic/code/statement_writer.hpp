@@ -27,7 +27,12 @@ class StatementWriter {
   private:
     void body(const StatementList& list);
     void branch(const StatementList& list, const std::string& what, Span span);
+    /// The same behind a jump that writes the mark itself.
+    void marked_branch(const StatementList& list, const std::string& what, Span span, std::uint32_t byte);
     void mark(const std::string& what, Span span);
+    void add_mark(const std::string& what, Span span, std::uint32_t byte);
+    /// Bytes of marks that stand next to one another.
+    std::uint32_t reserve_marks(std::uint32_t bytes);
     void note_line(const Statement& s);
     void statement(const Statement& s);
     void drawing(const Statement& s);

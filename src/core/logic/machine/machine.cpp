@@ -309,6 +309,14 @@ bool run(Run& r, const Instruction* at, std::byte* self) {
             case Op::JumpUnless:
                 if (!flag(b)) at = r.code.code + in.a - 1;
                 break;
+            case Op::MarkJumpIf:
+                d[flag(b) ? 1 : 0] = std::byte{1};
+                if (flag(b)) at = r.code.code + in.a - 1;
+                break;
+            case Op::MarkJumpUnless:
+                d[flag(b) ? 0 : 1] = std::byte{1};
+                if (!flag(b)) at = r.code.code + in.a - 1;
+                break;
             case Op::MoveIf8:
                 if (flag(b)) *d = *a;
                 break;

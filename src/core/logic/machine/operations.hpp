@@ -26,6 +26,8 @@ namespace vyard::logic {
     X(Jump, "go on at instruction a") \
     X(JumpIf, "go on at instruction a if byte b is not 0") \
     X(JumpUnless, "go on at instruction a if byte b is 0") \
+    X(MarkJumpIf, "byte dst, or the one behind it if byte b is not 0, := 1; then as JumpIf") \
+    X(MarkJumpUnless, "byte dst, or the one behind it if byte b is 0, := 1; then as JumpUnless") \
     X(LoopBack, "go on at instruction a; takes b from the scan's budget of instructions") \
     X(Call, "call the function at instruction a; takes b from the scan's budget") \
     X(CallInstance, "call the block code at instruction a for the instance at dst; takes b from the budget") \
