@@ -3,13 +3,47 @@
 #include <fmt/format.h>
 #include <unistd.h>
 
+#include <algorithm>
 #include <cstdio>
+#include <filesystem>
 
 #include "cli/command.hpp"
+#include "files/text_file.hpp"
 
 namespace vyard::cli {
 
 namespace po = boost::program_options;
+
+namespace {
+
+/// The logic as its files are now, by controller of the model that runs.
+live::Reloaded reloaded(const CommandLine& line, const session::SessionModel& running) {
+    live::Reloaded out;
+    const auto again = read_all(line);
+    if (!again) return {"the yard cannot be read", {}};
+    for (const base::Diagnostic& d : again->diagnostics) {
+        if (d.severity == base::Severity::Error) out.mistakes += base::Diagnostics::render(d);
+    }
+    if (!out.mistakes.empty()) return out;
+    const auto& now = again->yard.model->controllers;
+    for (const auto& controller : running.controllers) {
+        const auto found =
+            std::find_if(now.begin(), now.end(), [&](const auto& c) { return c.name == controller.name; });
+        if (found == now.end()) return {fmt::format("there is no controller '{}' any more", controller.name), {}};
+        out.programs.push_back(found->program);
+    }
+    return out;
+}
+
+/// What a person did is kept in a new file; none that is there is lost.
+std::string written_anew(const std::string& path, const std::string& text) {
+    std::error_code failure;
+    if (std::filesystem::exists(path, failure)) return fmt::format("{} is there already; name another file", path);
+    std::string why;
+    return files::write_text(path, text, why) ? "" : why;
+}
+
+}  // namespace
 
 int live_command(const std::vector<std::string>& arguments) {
     CommandLine line("live [YARD] [options]",
@@ -44,6 +78,8 @@ int live_command(const std::vector<std::string>& arguments) {
     if (!watches) return kWrongCall;
     options.watches = std::move(*watches);
     options.expectations = loaded->yard.expectations;
+    options.reload = [&] { return reloaded(line, *loaded->yard.model); };
+    options.write = written_anew;
 
     session::Session session(loaded->yard.model);
     const auto lines = live::lines_from_descriptor(STDIN_FILENO);

@@ -1,14 +1,17 @@
 #include "live/live.hpp"
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <algorithm>
+#include <cmath>
+#include <map>
+
+#include "live/record.hpp"
 
 namespace vyard::live {
 
 using base::Nanoseconds;
-using procedure::Action;
-using procedure::Order;
 
 namespace {
 
@@ -24,7 +27,10 @@ constexpr const char* kHelp =
     "  measure [\"NAME\"] from COND to COND [within T]   expect stopped [CONTROLLER] [within T]\n"
     "  T is a time, or N scans; TAG also an element, a field, a part (status.%X3), an address (%QB0)\n"
     "  COND compares with units: level > 200 mm; logic.TAG is what the logic worked out, plant.D.NAME the plant's\n"
-    "and here: watch NAMES   unwatch NAMES|all   show NAMES   status   pace FACTOR|max   help   quit\n";
+    "and here: watch NAMES   unwatch NAMES|all   show NAMES   why TAG   status   help   quit\n"
+    "  pace FACTOR|max   pause   go   scan [N]   step [N]\n"
+    "  rewind T   rewind until COND   forward T   snapshot NAME   restore NAME\n"
+    "  reload [anyway|undo] (the logic, values kept)   keep FILE (what was ordered, as a procedure)\n";
 
 /// Ends a scan by the wall clock.
 class WallWatch final : public logic::ScanWatch {
@@ -43,72 +49,93 @@ class LiveRun {
     LiveRun(session::Session& session, LineSource& lines, Clock& clock, const LiveOptions& options,
             const std::function<void(const std::string&)>& print)
         : session_(session),
+          desk_(session, options.watches, options.expectations),
           lines_(lines),
           clock_(clock),
           watch_(clock),
           options_(options),
           print_(print),
-          table_(options.expectations),
-          pace_(options.pace) {
-        for (const trace::Channel& c : options.watches) watch(c);
-    }
+          pace_(options.pace) {}
 
     LiveOutcome run() {
         pace_from_here();
-        show_misses();
+        desk_.look_at_table();
+        show();
+        keep_moment();
         while (!quit_) {
             obey();
             if (quit_ || finished()) break;
-            step();
+            if (moves()) step();
         }
-        if (!table_.empty()) print_(table_.text());
+        if (!desk_.table().empty()) print_(desk_.table().text());
+        session_ = desk_.session();
         return outcome_;
     }
 
   private:
-    struct Watched {
-        trace::Channel channel;
-        std::string last;  ///< As it was said.
-    };
+    // --- what is said ---
 
-    void say(const std::string& text) { print_(fmt::format("{:>11}  {}\n", base::clock_text(session_.now()), text)); }
-
-    // --- time ---
-    void pace_from_here() {
-        wall_begin_ = clock_.now();
-        run_begin_ = session_.now();
+    void show() {
+        for (const Reply& reply : desk_.take_replies()) {
+            print_(reply.at ? fmt::format("{:>11}  {}\n", base::clock_text(*reply.at), reply.text)
+                            : fmt::format("{}\n", reply.text));
+            if (reply.changed) record_.reaction(*reply.at, reply.text);
+        }
+        outcome_.wrong_lines += desk_.wrong_lines() - wrong_seen_;
+        outcome_.failed_expectations += desk_.failed_expectations() - failed_seen_;
+        count_from_here();
+    }
+    void count_from_here() {
+        wrong_seen_ = desk_.wrong_lines();
+        failed_seen_ = desk_.failed_expectations();
     }
 
+    // --- time ---
+
+    void pace_from_here() {
+        wall_begin_ = clock_.now();
+        run_begin_ = desk_.now();
+    }
+
+    /// Time passes: always, or while something that takes time was asked for.
+    bool busy() const { return desk_.waits() || scans_left_ > 0 || steps_left_ > 0; }
+    bool moves() const { return !paused_ || busy(); }
+
     bool finished() const {
-        if (options_.limit && session_.now() >= *options_.limit) return true;
-        return !waiting_ && lines_.ended() && !options_.limit;
+        if (options_.limit && desk_.now() >= *options_.limit) return true;
+        return !busy() && lines_.ended() && (!options_.limit || paused_);
     }
 
     void step() {
+        go_on_from_here();
+        const Nanoseconds width = desk_.session().model().step;
         if (pace_ > 0.0) {
             const Nanoseconds due =
-                wall_begin_ +
-                base::from_seconds(base::to_seconds(session_.now() + session_.model().step - run_begin_) / pace_);
+                wall_begin_ + base::from_seconds(base::to_seconds(desk_.now() + width - run_begin_) / pace_);
             const Nanoseconds now = clock_.now();
-            if (now > due + session_.model().step) ++outcome_.late_steps;
+            if (now > due + width) ++outcome_.late_steps;
             if (now < due) clock_.sleep_until(due);
         }
-        session_.step(&watch_);
-        show_changes();
-        show_stops();
-        show_odd_outputs();
-        show_misses();
-        if (waiting_) go_on();
+        const bool waited = desk_.waits();
+        desk_.step(&watch_);
+        show();
+        if (waited && !desk_.waits()) record_.done(desk_.now());
+        if (scans_left_ > 0 && desk_.session().scanned() && --scans_left_ == 0) desk_.say("scanned");
+        if (steps_left_ > 0 && --steps_left_ == 0) desk_.say("stepped");
+        show();
+        keep_moment();
     }
 
-    // --- orders ---
-    /// Takes lines until one takes time, or none is there. At pace 0 an idle run waits for the next line.
+    // --- lines ---
+
+    /// Takes lines until one takes time, or none is there. At pace 0, and while time stands, waits for the next line.
     void obey() {
-        while (!quit_ && !waiting_) {
-            const auto line = lines_.next(pace_ == 0.0 && !options_.limit);
+        while (!quit_ && !busy()) {
+            const auto line = lines_.next((pace_ == 0.0 && !options_.limit) || paused_);
             if (!line) return;
             ++line_number_;
             obey(*line);
+            show();
         }
     }
 
@@ -117,184 +144,297 @@ class LiveRun {
         if (begin == std::string::npos || line.compare(begin, 2, "//") == 0) return;
         const std::size_t space = std::min(line.find_first_of(" \t\r", begin), line.size());
         const std::string word = base::fold(line.substr(begin, space - begin));
-        const std::string rest = line.substr(space);
-        if (word == "quit" || word == "exit") {
-            quit_ = true;
-        } else if (word == "help") {
-            print_(kHelp);
-        } else if (word == "status") {
-            status();
-        } else if (word == "watch" || word == "show" || word == "unwatch") {
-            names(word, rest);
-        } else if (word == "pace") {
-            set_pace(rest);
-        } else {
-            order(line);
-        }
+        std::string rest = line.substr(space);
+        while (!rest.empty() && std::string_view(" \t\r").find(rest.back()) != std::string_view::npos) rest.pop_back();
+        rest.erase(0, std::min(rest.find_first_not_of(" \t"), rest.size()));
+        const auto own = own_words().find(word);
+        if (own != own_words().end()) return (this->*own->second)(rest);
+        const std::uint64_t acts = desk_.acts();
+        desk_.obey(line, line_number_);
+        if (desk_.acts() == acts) return;
+        if (future_end_ > desk_.now()) cut_future();
+        record_.order(desk_.now(), line);
+        show();
+        keep_moment();
     }
 
-    void order(const std::string& line) {
-        base::Diagnostics diagnostics;
-        const std::string padding(static_cast<std::size_t>(line_number_ - 1),
-                                  '\n');  // so that messages show the line's number
-        const auto book =
-            procedure::read_order(session_.model(), base::make_source("input", padding + line), diagnostics);
-        if (diagnostics.has_errors()) {
-            ++outcome_.wrong_lines;
-            print_(diagnostics.render());
-        }
-        if (book == nullptr) return;
-        waiting_.emplace(book, 0, session_);
-        if (waiting_->order()->waits()) say(waiting_->order()->text);
-        go_on();
+    using Obey = void (LiveRun::*)(const std::string&);
+    static const std::map<std::string, Obey>& own_words() {
+        static const std::map<std::string, Obey> words = {
+            {"quit", &LiveRun::quit},       {"exit", &LiveRun::quit},       {"help", &LiveRun::help},
+            {"status", &LiveRun::status},   {"pace", &LiveRun::set_pace},   {"pause", &LiveRun::pause},
+            {"go", &LiveRun::go},           {"scan", &LiveRun::scan},       {"step", &LiveRun::steps},
+            {"rewind", &LiveRun::rewind},   {"forward", &LiveRun::forward}, {"snapshot", &LiveRun::snapshot},
+            {"restore", &LiveRun::restore}, {"reload", &LiveRun::reload},   {"why", &LiveRun::why},
+            {"keep", &LiveRun::keep_record}};
+        return words;
     }
 
-    /// Lets the order that was given last do what is due now.
-    void go_on() {
-        if (waiting_->advance(session_)) return;
-        const Order o = waiting_->procedure().steps[0].orders[0];
-        const procedure::StepVerdict verdict = waiting_->verdict(session_).steps[0];
-        waiting_.reset();
-        if (!o.waits()) {
-            say(verdict.failure ? fmt::format("{}: {}", o.text, verdict.failure->found) : o.text);
-            if (verdict.failure) ++outcome_.wrong_lines;
-            if (o.action != Action::Note) {
-                for (const std::string& note : verdict.notes) say(note);
-            }
-            return;
-        }
-        if (o.action == Action::Wait) return;
-        for (const std::string& note : verdict.notes) say(note);
-        std::string text = fmt::format("{}: {}",
-                                       verdict.failure                 ? "failed"
-                                       : o.action == Action::WaitUntil ? "now TRUE"
-                                       : o.hold                        ? "held"
-                                                                       : "as expected",
-                                       o.text);
-        if (verdict.failure) {
-            text += "; " + verdict.failure->found;
-            for (const auto& [name, value] : verdict.failure->values) text += fmt::format("; {} = {}", name, value);
-            ++outcome_.failed_expectations;
-        }
-        say(text);
+    void quit(const std::string&) { quit_ = true; }
+    void help(const std::string&) { print_(kHelp); }
+    void status(const std::string&) {
+        desk_.obey("status", line_number_);
+        desk_.say(fmt::format("late steps: {}; kept to go back to: {} from {} on, {:.1f} MB", outcome_.late_steps,
+                              history_.size(), base::clock_text(history_.at(0)),
+                              static_cast<double>(history_.bytes()) / 1e6));
     }
 
-    void show_stops() {
-        const auto& controllers = session_.model().controllers;
-        stops_.resize(controllers.size());
-        for (std::size_t c = 0; c < controllers.size(); ++c) {
-            const controller::ControllerState& state = session_.controller(static_cast<int>(c));
-            if (state.stops == stops_[c]) continue;
-            stops_[c] = state.stops;
-            say(fmt::format("controller {} stopped: {}", controllers[c].name,
-                            controller::fault_text(controllers[c], state.fault)));
-        }
-    }
-
-    /// Numbers of the logic that no wire can carry, each wire's once.
-    void show_odd_outputs() {
-        const std::size_t known = odd_outputs_;
-        odd_outputs_ = session_.odd_outputs().size();
-        if (odd_outputs_ == known) return;
-        const std::vector<std::string> all = session::odd_outputs_text(session_);
-        for (std::size_t i = known; i < all.size(); ++i) say(all[i]);
-    }
-
-    /// What the table expected and was not so, as it comes.
-    void show_misses() {
-        const std::size_t known = table_.misses().size();
-        table_.observe(session_);
-        for (std::size_t i = known; i < table_.misses().size(); ++i) {
-            const procedure::Failure& miss = table_.misses()[i];
-            say(fmt::format("not as expected: {}, but {}", miss.expected, miss.found));
-            ++outcome_.failed_expectations;
-        }
-    }
-
-    // --- looking ---
-    void names(const std::string& verb, const std::string& rest) {
-        for (const std::string& name : session::split_names(rest)) one_name(verb, name);
-    }
-
-    void one_name(const std::string& verb, const std::string& name) {
-        if (verb == "unwatch") {
-            std::erase_if(watched_, [&](const Watched& w) {
-                return name == "all" || base::fold(w.channel.name) == base::fold(name);
-            });
-            return;
-        }
-        const session::Search found = session::search(session_.model(), name);
-        if (!found.signal) {
-            ++outcome_.wrong_lines;
-            print_(fmt::format("error: {}\n{}", found.problem,
-                               found.hint.empty() ? "" : "    hint: " + found.hint + "\n"));
-            return;
-        }
-        if (verb == "watch") {
-            watch(trace::make_channel(session_.model(), name, *found.signal));
-        } else {
-            say(fmt::format("{} = {}", name, session::explained_text(session_, *found.signal)));
-        }
-    }
-
-    void watch(const trace::Channel& channel) {
-        watched_.push_back({channel, session::explained_text(session_, channel.signal)});
-        say(fmt::format("{} = {}", channel.name, watched_.back().last));
-    }
-
-    void show_changes() {
-        for (Watched& w : watched_) {
-            std::string now = session::explained_text(session_, w.channel.signal);
-            if (now == w.last) continue;
-            w.last = std::move(now);
-            say(fmt::format("{} = {}", w.channel.name, w.last));
-        }
-    }
-
-    void status() {
-        for (std::size_t c = 0; c < session_.model().controllers.size(); ++c) {
-            const auto& state = session_.controller(static_cast<int>(c));
-            say(fmt::format("controller {} {}, {} scans, forces {}", session_.model().controllers[c].name,
-                            state.running ? "runs" : "is stopped", state.scans, state.forces_on ? "on" : "off"));
-        }
-        for (const std::string& text : session::forces_text(session_)) say(text);
-        for (const std::string& text : session::faults_text(session_)) say("fault " + text);
-        say(fmt::format("items on the plant: {}; late steps: {}", session_.plant().items.size(), outcome_.late_steps));
-    }
-
-    void set_pace(const std::string& rest) {
-        std::string text = rest;
-        std::erase_if(text, [](char c) { return c == ' ' || c == '\r'; });
+    void set_pace(const std::string& text) {
         const auto reading = base::read_quantity(text, base::Dimension::Plain);
         if (text != "max" &&
             (reading.fault != base::QuantityFault::None || reading.si_value <= 0.0 || reading.si_value > 1e6)) {
-            ++outcome_.wrong_lines;
-            print_(fmt::format(
-                "error: '{}' is no pace\n    hint: pace 0.1 is slow motion, 1 real time, max as fast as it can\n",
-                text));
-            return;
+            return desk_.wrong(fmt::format("'{}' is no pace", text),
+                               "pace 0.1 is slow motion, 1 real time, max as fast as it can");
         }
         pace_ = text == "max" ? 0.0 : reading.si_value;
         pace_from_here();
-        say("pace " + text);
+        desk_.say(fmt::format("pace {}", text));
     }
 
-    session::Session& session_;
+    void pause(const std::string&) {
+        paused_ = true;
+        desk_.say("time stands; go, scan, step, or an order that takes time");
+    }
+    void go(const std::string&) {
+        paused_ = false;
+        pace_from_here();
+        desk_.say("time goes on");
+    }
+
+    void scan(const std::string& text) { count("scan", text, scans_left_); }
+    void steps(const std::string& text) { count("step", text, steps_left_); }
+    void count(const char* word, const std::string& text, int& left) {
+        const auto reading = base::read_quantity(text.empty() ? "1" : text, base::Dimension::Plain);
+        const bool whole =
+            reading.fault == base::QuantityFault::None && reading.si_value == std::floor(reading.si_value);
+        if (!whole || reading.si_value < 1 || reading.si_value > 1e6)
+            return desk_.wrong(fmt::format("'{}' is no number of {}s", text, word), fmt::format("{} 10", word));
+        paused_ = true;
+        left = static_cast<int>(reading.si_value);
+        pace_from_here();
+    }
+
+    // --- what was ---
+
+    void keep_moment() {
+        if (future_end_ > desk_.now()) return;  // it is kept already
+        if (!history_.due(desk_.now()) && desk_.acts() == acts_kept_) return;
+        acts_kept_ = desk_.acts();
+        history_.keep(desk_.now(), desk_, desk_.bytes());
+    }
+
+    void cut_future() {
+        desk_.say(fmt::format("what came after {} is forgotten", base::clock_text(desk_.now())));
+        history_.forget_after(desk_.now());
+        record_.forget_after(desk_.now(), record_.size());
+        future_end_ = Nanoseconds(0);
+    }
+    void go_on_from_here() {
+        if (future_end_ > desk_.now()) cut_future();
+    }
+
+    std::optional<Nanoseconds> time_of(const std::string& word, const std::string& text) {
+        const auto reading = base::read_quantity(text, base::Dimension::Time);
+        if (reading.fault == base::QuantityFault::None && reading.si_value >= 0.0)
+            return base::from_seconds(reading.si_value);
+        desk_.wrong(base::quantity_message(text, reading, base::Dimension::Time), fmt::format("{} 10 s", word));
+        return std::nullopt;
+    }
+
+    void rewind(const std::string& text) {
+        if (base::fold(text).starts_with("until")) return rewind_until(text);
+        const auto by = time_of("rewind", text);
+        if (by) travel(std::max(desk_.now() - *by, Nanoseconds(0)));
+    }
+    void forward(const std::string& text) {
+        const auto by = time_of("forward", text);
+        if (!by) return;
+        if (future_end_ <= desk_.now())
+            return desk_.wrong("nothing was kept after this time", "go on with go, or with an order");
+        travel(std::min(desk_.now() + *by, future_end_));
+    }
+
+    /// Shows another moment of what was; time stands there.
+    void travel(Nanoseconds target) {
+        const auto number = history_.before(target);
+        if (!number)
+            return desk_.wrong(fmt::format("{} is no longer kept", base::clock_text(target)),
+                               fmt::format("the first moment kept is {}", base::clock_text(history_.at(0))));
+        // The present is kept too, so that it can be come back to.
+        if (future_end_ <= desk_.now()) {
+            future_end_ = desk_.now();
+            history_.keep(desk_.now(), desk_, desk_.bytes());
+        }
+        desk_ = history_.moment(*number);
+        while (desk_.now() < target) desk_.step();
+        arrived();
+    }
+    void arrived() {
+        desk_.take_replies();
+        desk_.drop_order();
+        count_from_here();
+        acts_kept_ = desk_.acts();
+        paused_ = true;
+        scans_left_ = steps_left_ = 0;
+        desk_.say("here; time stands. forward, go, or an order");
+        desk_.show_watched();
+    }
+
+    /// To the last time before now that a condition came or held.
+    void rewind_until(const std::string& text) {
+        base::Diagnostics diagnostics;
+        const auto book = procedure::read_order(desk_.session().model(),
+                                                base::make_source("input", fmt::format("wait {}", text)), diagnostics);
+        if (diagnostics.has_errors() || book == nullptr) {
+            return desk_.wrong(fmt::format("'{}' is no condition to go back to", text),
+                               "rewind until rises(alarm_lamp)");
+        }
+        const Nanoseconds now = desk_.now();
+        for (auto number = history_.before(now - Nanoseconds(1)); number;
+             number = *number == 0 ? std::nullopt : std::optional(*number - 1)) {
+            const Nanoseconds end = *number + 1 < history_.size() ? std::min(history_.at(*number + 1), now) : now;
+            if (const auto found = last_time(book, history_.moment(*number), end, now)) return travel(*found);
+        }
+        desk_.wrong(fmt::format("since {} that was not so", base::clock_text(history_.at(0))));
+    }
+
+    static std::optional<Nanoseconds> last_time(const std::shared_ptr<const procedure::Book>& book, Desk from,
+                                                Nanoseconds end, Nanoseconds now) {
+        std::optional<Nanoseconds> out;
+        session::Session look = from.session();
+        std::optional<procedure::Run> run;
+        run.emplace(book, 0, look);
+        while (true) {
+            look = from.session();
+            if (!run->advance(look)) {
+                if (from.now() < now) out = from.now();
+                run.emplace(book, 0, look);
+                run->advance(look);  // an edge is told against this scan
+            }
+            if (from.now() >= end) return out;
+            from.step();
+        }
+    }
+
+    void snapshot(const std::string& name) {
+        if (name.empty()) return desk_.wrong("a snapshot needs a name", "snapshot before_fault");
+        snapshots_.insert_or_assign(base::fold(name), Snapshot{desk_, record_.size()});
+        desk_.say(fmt::format("snapshot {}", name));
+    }
+    void restore(const std::string& name) {
+        const auto found = snapshots_.find(base::fold(name));
+        if (found == snapshots_.end()) {
+            std::vector<std::string> known;
+            for (const auto& [n, kept] : snapshots_) known.push_back(n);
+            return desk_.wrong(fmt::format("no snapshot is named '{}'", name), base::name_hint(name, known));
+        }
+        desk_ = found->second.desk;
+        history_.forget_after(desk_.now());
+        record_.forget_after(desk_.now(), found->second.recorded);
+        future_end_ = Nanoseconds(0);
+        history_.keep(desk_.now(), desk_, desk_.bytes());
+        arrived();
+    }
+
+    // --- logic ---
+
+    void reload(const std::string& text) {
+        const std::string how = base::fold(text);
+        if (!how.empty() && how != "anyway" && how != "undo")
+            return desk_.wrong(fmt::format("'{}' is no way to reload", text),
+                               base::name_hint(text, {"anyway", "undo"}));
+        if (how == "undo") {
+            if (programs_before_.empty()) return desk_.wrong("no logic was reloaded that could be undone");
+            return take_programs(std::exchange(programs_before_, {}), true);
+        }
+        if (!options_.reload) return desk_.wrong("there is no logic to read again");
+        Reloaded loaded = options_.reload();
+        if (!loaded.mistakes.empty()) {
+            std::string said = loaded.mistakes;
+            while (said.ends_with('\n')) said.pop_back();
+            return desk_.wrong(fmt::format("the logic was not taken, what ran goes on\n{}", said));
+        }
+        take_programs(std::move(loaded.programs), how == "anyway");
+    }
+
+    /// Tried on a copy first: what would be lost is not lost unasked.
+    void take_programs(const std::vector<std::shared_ptr<const logic::Program>>& programs, bool anyway) {
+        Desk trial = desk_;
+        trial.take_replies();
+        std::vector<std::string> lost;
+        std::vector<std::shared_ptr<const logic::Program>> before;
+        const auto& controllers = desk_.session().model().controllers;
+        for (std::size_t c = 0; c < controllers.size() && c < programs.size(); ++c) {
+            before.push_back(controllers[c].program);
+            const controller::ChangeReport report = trial.change_logic(static_cast<int>(c), programs[c]);
+            lost.insert(lost.end(), report.unjoined.begin(), report.unjoined.end());
+            trial.say(fmt::format("controller {}: {} kept, {} new, {} gone", controllers[c].name, report.kept.size(),
+                                  report.fresh.size(), report.dropped.size()));
+            for (const std::string& name : report.fresh) trial.say(fmt::format("new   {}", name));
+            for (const std::string& name : report.dropped) trial.say(fmt::format("gone  {}", name));
+        }
+        if (!lost.empty() && !anyway)
+            return desk_.wrong(
+                fmt::format("the logic was not taken: {} would be joined to nothing", fmt::join(lost, ", ")),
+                "reload anyway takes it all the same");
+        go_on_from_here();
+        for (const Reply& r : desk_.take_replies()) trial.say(r.text);
+        desk_ = std::move(trial);
+        programs_before_ = std::move(before);
+        for (const std::string& name : lost) desk_.say(fmt::format("joined to nothing now: {}", name));
+        keep_moment();
+    }
+
+    void why(const std::string& name) {
+        const session::Search found = session::search(desk_.session().model(), name);
+        if (!found.signal) return desk_.wrong(found.problem, found.hint);
+        desk_.say(fmt::format("{} = {}", name, session::explained_text(desk_.session(), *found.signal)));
+        for (const procedure::HeldOff& held : procedure::held_off(desk_.session())) {
+            if (base::fold(held.tag) != base::fold(name)) continue;
+            desk_.say(
+                fmt::format("  kept off by {}   ({})", fmt::join(held.missing, "; "), procedure::where_text(held)));
+        }
+    }
+
+    void keep_record(const std::string& path) {
+        if (path.empty()) return desk_.wrong("keep needs the name of a file", "keep procedures/as_done.proc");
+        if (!options_.write) return desk_.wrong("files cannot be written here");
+        const std::string failure = options_.write(path, record_.procedure(name_of(path)));
+        if (!failure.empty()) return desk_.wrong(failure);
+        desk_.say(fmt::format("kept {}", path));
+    }
+    /// "as done" of "procedures/as_done.proc".
+    static std::string name_of(const std::string& path) {
+        std::string out = path.substr(path.find_last_of('/') == std::string::npos ? 0 : path.find_last_of('/') + 1);
+        out = out.substr(0, out.find('.'));
+        std::replace(out.begin(), out.end(), '_', ' ');
+        std::erase(out, '"');
+        return out.empty() ? "kept" : out;
+    }
+
+    session::Session& session_;  ///< Of the caller: becomes the desk's at the end.
+    Desk desk_;
     LineSource& lines_;
     Clock& clock_;
     WallWatch watch_;
     const LiveOptions& options_;
     const std::function<void(const std::string&)>& print_;
     LiveOutcome outcome_;
-    std::optional<procedure::Run> waiting_;  ///< The order given last, while it takes time.
-    std::vector<std::uint32_t> stops_;       ///< By controller, those that were said.
-    std::size_t odd_outputs_ = 0;            ///< How many were said.
-    procedure::TableCheck table_;            ///< Of --stimulus.
-    std::vector<Watched> watched_;
+    session::History<Desk> history_{kMostHistoryBytes, kHistorySpacing};
+    Nanoseconds future_end_{};  ///< What was looked back from; not after now when nothing is.
+    struct Snapshot {
+        Desk desk;
+        std::size_t recorded = 0;  ///< Entries of the record.
+    };
+    std::map<std::string, Snapshot> snapshots_;
+    std::vector<std::shared_ptr<const logic::Program>> programs_before_;
+    Record record_;
     double pace_;
     Nanoseconds wall_begin_{}, run_begin_{};
-    int line_number_ = 0;
-    bool quit_ = false;
+    std::uint64_t acts_kept_ = 0;
+    int line_number_ = 0, wrong_seen_ = 0, failed_seen_ = 0;
+    int scans_left_ = 0, steps_left_ = 0;
+    bool paused_ = false, quit_ = false;
 };
 
 }  // namespace

@@ -7,8 +7,7 @@
 #include <string>
 #include <vector>
 
-#include "core/procedure/procedure.hpp"
-#include "core/trace/trace.hpp"
+#include "live/desk.hpp"
 
 namespace vyard::live {
 
@@ -32,11 +31,25 @@ class Clock {
 std::unique_ptr<LineSource> lines_from_descriptor(int descriptor);
 std::unique_ptr<Clock> wall_clock();
 
+/// The logic of the yard, read again.
+struct Reloaded {
+    std::string mistakes;                                         ///< Why it was not; "" when all is well.
+    std::vector<std::shared_ptr<const logic::Program>> programs;  ///< By controller of the session's model.
+};
+
+/// Memory of what was, so that it can be gone back to.
+constexpr std::size_t kMostHistoryBytes = 64U << 20;  ///< The oldest moments go first.
+constexpr base::Nanoseconds kHistorySpacing{
+    1'000'000'000};  ///< Between kept moments; what is between is computed anew.
+
 struct LiveOptions {
     double pace = 1.0;                       ///< Simulated seconds per second; 0 for as fast as it can.
     std::optional<base::Nanoseconds> limit;  ///< Ends the run at this simulated time.
     std::vector<trace::Channel> watches;
     std::vector<session::Expectation> expectations;  ///< Of a table, by time; what is not so is said as it comes.
+    std::function<Reloaded()> reload;                ///< Null: there is nothing to read again.
+    /// Writes a file; what went wrong, or "". Null: files cannot be written.
+    std::function<std::string(const std::string& path, const std::string& text)> write;
 };
 
 /// What a live run came to.

@@ -1,7 +1,9 @@
 // Throws bytes at the whole line of the language: lexer, parser, checker, generator, and the machine for a few scans.
-// Nothing may crash, hang or touch memory that is not the program's. The first byte chooses: text as it stands, or a
-// sequence of words of the language, which reaches deeper than bytes do.
+// Nothing may crash, hang or touch memory that is not the program's. The first byte chooses: text as it stands, a
+// sequence of words of the language, which reaches deeper than bytes do, or the rows of a drawing; what is drawn must
+// be formatted to what is formatted to itself.
 #include <cstdint>
+#include <cstdlib>
 #include <string>
 
 #include "core/controller/state.hpp"
@@ -127,15 +129,33 @@ const char* const kWords[] = {
 };
 constexpr std::size_t kWordCount = sizeof kWords / sizeof *kWords;
 
+/// What can be formatted reads back as the same, so formatting it again changes nothing.
+void formats(const std::string& text) {
+    base::Diagnostics diagnostics;
+    const auto once = logic::with_drawings_formatted(base::make_source("fuzz.st", text), diagnostics);
+    if (!once) return;
+    const auto twice = logic::with_drawings_formatted(base::make_source("fuzz.st", *once), diagnostics);
+    if (!twice || *twice != *once) std::abort();
+}
+
 }  // namespace
 
 extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
     if (size < 2 || size > 4000) return 0;
     std::string text;
-    if (data[0] % 2 == 0) {
-        text.assign(reinterpret_cast<const char*>(data + 1), size - 1);
-    } else {
-        for (std::size_t i = 1; i < size; ++i) text += kWords[data[i] % kWordCount];
+    const std::string rows(reinterpret_cast<const char*>(data + 1), size - 1);
+    switch (data[0] % 3) {
+        case 0: text = rows; break;
+        case 1:
+            for (std::size_t i = 1; i < size; ++i) text += kWords[data[i] % kWordCount];
+            break;
+        default:
+            text =
+                "PROGRAM p VAR a, b, c, x, y, run, go : BOOL; n, m : INT; t1, delay : TON; h : ARRAY[0..3] OF BOOL; "
+                "END_VAR\n" +
+                std::string(data[0] < 128 ? "LADDER\n" : "FBD\n") + rows +
+                (data[0] < 128 ? "\nEND_LADDER" : "\nEND_FBD") + "\nEND_PROGRAM\n";
+            formats(text);
     }
     base::Diagnostics diagnostics;
     const logic::CheckedProgram checked = logic::check_program({base::make_source("fuzz.st", text)}, diagnostics);

@@ -178,8 +178,8 @@ TEST_CASE("figures of logic mark what changed and what was never exercised, and 
     vyard::trace::CoverageWatch watch(*yard.model);
     const auto texts = [&](vyard::figures::LogicFigure what) {
         std::string out = "|";
-        for (const auto& w : vyard::figures::draw_logic(session, {{0, "panel", "panel"}}, what)->written())
-            out += w.text + "|";
+        const auto figure = vyard::figures::draw_logic(session, {{0, "panel", "panel"}}, what);
+        for (const auto& w : figure->written()) out += w.text + "|";
         return out;
     };
     for (int i = 0; i < 20; ++i) {

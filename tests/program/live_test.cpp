@@ -1,6 +1,10 @@
 // The live run with lines in memory and a clock that only moves when it is slept on.
 #include "live/live.hpp"
 
+#include <map>
+#include <random>
+#include <sstream>
+
 #include "files/yard_file.hpp"
 #include "program/support.hpp"
 
@@ -189,4 +193,199 @@ TEST_CASE("a controller that stops by itself is shown when it happens") {
     l.run({"fault see stuck on", "wait 1 s"}, 0.0);
     CHECK(contains(l.printed, "    0.010 s  controller line stopped: "));
     CHECK(contains(l.printed, "line.st:9:25: division by zero\n"));
+}
+
+// --- going back, changing logic, keeping what was done ---
+
+namespace {
+
+/// What was said of a signal, in order: "0.110 TRUE".
+std::vector<std::string> said_of(const std::string& printed, const std::string& name) {
+    std::vector<std::string> out;
+    std::istringstream lines(printed);
+    for (std::string line; std::getline(lines, line);) {
+        const std::size_t at = line.find(" s  " + name + " = ");
+        if (at == std::string::npos) continue;
+        const std::size_t first = line.find_first_not_of(' ');
+        out.push_back(line.substr(first, at - first) + " " + line.substr(at + name.size() + 7));
+    }
+    return out;
+}
+
+}  // namespace
+
+TEST_CASE("rewind goes back to any moment, forward shows the same again, and an order goes on from there") {
+    Live l;
+    l.run({"watch run", "press start for 100 ms", "wait 500 ms", "press stop for 100 ms", "wait 1 s", "show a.speed",
+           "rewind 900 ms", "forward 500 ms", "forward 10 s", "rewind 1450 ms", "press stop for 100 ms", "wait 20 ms",
+           "forward 1 s"},
+          0.0);
+    // The belt stops at 0.51 s. At 0.6 s it stands, at 1.1 and 1.5 s too; at 0.05 s it runs, until stop is pressed
+    // anew.
+    CHECK(said_of(l.printed, "run") == std::vector<std::string>{"0.000 FALSE", "0.010 TRUE", "0.510 FALSE",
+                                                                "0.600 FALSE", "1.100 FALSE", "1.500 FALSE",
+                                                                "0.050 TRUE", "0.060 FALSE"});
+    CHECK(contains(l.printed, "    0.050 s  what came after 0.050 s is forgotten\n"));
+    CHECK(contains(l.printed, "error: nothing was kept after this time\n"));
+    CHECK(l.outcome.wrong_lines == 1);
+    CHECK(l.end == Nanoseconds(70'000'000));
+}
+
+TEST_CASE("any moment gone back to is the same as it was, whatever the orders before it") {
+    // Orders of every kind come now and then; each tenth of a second is noted, and then gone back to in any order.
+    const std::vector<std::string> orders = {"press start for 100 ms",
+                                             "place tile on a at 0.5 m",
+                                             "fault see stuck on",
+                                             "force run = TRUE",
+                                             "heal all",
+                                             "unforce all",
+                                             "press stop for 50 ms",
+                                             "write run = FALSE",
+                                             "stop",
+                                             "start warm",
+                                             "take from a",
+                                             "wait 30 ms"};
+    std::vector<std::string> lines{"watch run, see_tile, a.speed, see, start_pb, stop_pb"};
+    std::mt19937 random(7);
+    for (int i = 0; i < 60; ++i) {
+        lines.push_back(orders[random() % orders.size()]);
+        lines.emplace_back("wait 100 ms");
+        lines.emplace_back("show run, see_tile, a.speed, see, start_pb, stop_pb, belt");
+    }
+    Live there;
+    there.run(lines, 0.0);
+    // Each line by its time, without those of orders; what is shown last at a time is how it was then.
+    const auto at_times = [](const std::string& printed) {
+        std::map<std::string, std::map<std::string, std::string>> out;
+        std::istringstream in(printed);
+        for (std::string line; std::getline(in, line);) {
+            const std::size_t s = line.find(" s  "), equals = line.find(" = ");
+            if (s == std::string::npos || equals == std::string::npos || equals < s) continue;
+            out[line.substr(0, s)][line.substr(s + 4, equals - s - 4)] = line.substr(equals);
+        }
+        return out;
+    };
+    const auto was = at_times(there.printed);
+    const double end = base::to_seconds(there.end);
+    std::vector<std::string> back = lines;
+    for (int i = 0; i < 40; ++i) {
+        // From the end, forth and back again.
+        // Between two scans, as orders may come at any of them after what was shown there.
+        const double by = 0.05 * static_cast<double>(1 + random() % 100) - 0.005;
+        back.push_back(fmt::format("rewind {:.3f} s", std::min(by, end)));
+        back.push_back("show run, see_tile, a.speed, see, start_pb, stop_pb");
+        back.emplace_back("forward 100 s");
+    }
+    Live again;
+    again.run(back, 0.0);
+    CHECK(again.end == there.end);
+    // Signals change at steps between: compare each with its last value at or before the time.
+    const auto value_at = [&](const std::string& time, const std::string& name) {
+        std::string out;
+        for (const auto& [t, values] : was) {
+            if (t > time) break;
+            if (const auto found = values.find(name); found != values.end()) out = found->second;
+        }
+        return out;
+    };
+    int compared = 0;
+    const std::string tail = again.printed.substr(there.printed.size());
+    for (const auto& [time, values] : at_times(tail)) {
+        for (const auto& [name, value] : values) {
+            CAPTURE(time);
+            CAPTURE(name);
+            CHECK(value == value_at(time, name));
+            ++compared;
+        }
+    }
+    CHECK(compared > 100);
+}
+
+TEST_CASE("rewind until a condition, to the last time that it came or held") {
+    Live l;
+    l.run({"press start for 100 ms", "wait 500 ms", "press stop for 100 ms", "wait 500 ms", "press start for 100 ms",
+           "wait 1 s", "rewind until rises(run)", "rewind until rises(run)", "rewind until rises(run)",
+           "rewind until run and", "forward 300 ms"},
+          0.0);
+    CHECK(contains(l.printed, "    1.010 s  here; time stands"));
+    CHECK(contains(l.printed, "    0.010 s  here; time stands"));
+    CHECK(contains(l.printed, "error: since 0.000 s that was not so\n"));
+    CHECK(contains(l.printed, "error: 'until run and' is no condition to go back to\n"));
+    CHECK(contains(l.printed, "    0.310 s  here; time stands"));
+}
+
+TEST_CASE("time can stand, go by scans and steps, and snapshots be gone back to by name") {
+    Live l;
+    l.run({"watch run", "press start", "snapshot ready", "scan 2", "step", "show run", "release start", "restore Ready",
+           "show run", "restore nothing", "scan 1.5", "scan -1", "snapshot", "pause", "go"},
+          0.0);
+    CHECK(said_of(l.printed, "run") ==
+          std::vector<std::string>{"0.000 FALSE", "0.010 TRUE", "0.025 TRUE", "0.000 FALSE", "0.000 FALSE"});
+    CHECK(contains(l.printed, "    0.020 s  scanned\n"));
+    CHECK(contains(l.printed, "    0.025 s  stepped\n"));
+    CHECK(contains(l.printed, "error: no snapshot is named 'nothing'\n"));
+    CHECK(contains(l.printed, "error: '1.5' is no number of scans\n"));
+    CHECK(l.outcome.wrong_lines == 4);
+    CHECK(l.end == Nanoseconds(0));
+}
+
+TEST_CASE("logic is changed while it runs: values stay, mistakes change nothing, and it can be undone") {
+    Folder f;
+    write_small_yard(f);
+    const std::string before = f.read("line.st");
+    std::string counting = before;
+    counting.replace(counting.find("PROGRAM main\n"), 13, "PROGRAM main\nVAR n : INT; END_VAR\n    n := n + 1;\n");
+    f.write("line.st", counting);
+    std::string by_ten = counting, wrong = counting;
+    by_ten.replace(by_ten.find("n + 1"), 5, "n + 10");
+    wrong.replace(wrong.find("n + 1"), 5, "m + 1");
+    f.write("ten.new", by_ten);
+    f.write("wrong.new", wrong);
+    f.write("without.new", before);
+    // A shell puts the new files in place when what comes before has been said.
+    f.write("lines.sh",
+            "after() { until grep -q \"$1\" out.txt; do sleep 0.02; done; cp $2 line.st; echo reload; }\n"
+            "echo watch main.n; echo wait 50 ms; echo unwatch all; echo show main.n; echo watch main.n\n"
+            "after 'main.n = 6$' ten.new; echo wait 50 ms; echo show main.n\n"
+            "after 'main.n = 56$' wrong.new; echo wait 10 ms; echo show main.n\n"
+            "after 'main.n = 66$' without.new; echo reload undo; echo wait 10 ms; echo show main.n\n");
+    const std::string command =
+        fmt::format("cd '{}' && : > out.txt && timeout 60 sh lines.sh | '{}' live . --pace max >> out.txt",
+                    f.path().string(), VYARD_PROGRAM);
+    CHECK(std::system(command.c_str()) != -1);
+    const std::string out = f.read("out.txt");
+    CHECK(contains(out, "    0.050 s  controller line: 5 kept, 0 new, 0 gone\n"));
+    CHECK(contains(out, "error: the logic was not taken, what ran goes on\n"));
+    CHECK(contains(out, "no variable is named 'm'"));
+    CHECK(contains(out, "error: the logic was not taken: main.n would be joined to nothing\n"));
+    CHECK(contains(out, "    hint: reload anyway takes it all the same\n"));
+    // Undone is what was taken last: it counts by ones again, from where it is.
+    CHECK(contains(out, "    0.120 s  main.n = 67\n"));
+}
+
+TEST_CASE("what was done is kept as a procedure that does the same again, to the trace") {
+    Folder f;
+    write_small_yard(f);
+    const std::string orders =
+        "place tile on a at 0.5 m\nwait 55 ms\npress start for 100 ms\nwait until see_tile within 10 s\nfault see "
+        "stuck "
+        "on\nwait 5 ms\nrewind 2 s\npress stop for 100 ms\nwait 300 ms\nforce run = TRUE\nwait 20 ms\nunforce "
+        "all\nkeep "
+        "again.proc\nkeep again.proc\n";
+    const Result live = f.run("live . --pace max --watch run,see_tile", orders);
+    CHECK(contains(live.out, "  kept again.proc\n"));
+    CHECK(contains(live.out, "error: again.proc is there already; name another file\n"));
+    const std::string kept = f.read("again.proc");
+    CHECK(kept.starts_with(
+        "procedure \"again\"\nstep \"As it was done\"\n    place tile on a at 0.5 m\n    wait 55 ms\n"));
+    CHECK(contains(kept, "    // expect run = TRUE within 5 ms\n"));
+    CHECK_FALSE(contains(kept, "fault see"));  // it was gone back before that
+    const Result proved = f.run("prove . again");
+    CHECK_MESSAGE(proved.exit == 0, proved.out);
+    // The same changes at the same times.
+    CHECK(f.run("run . --procedure again --watch run --on-change --out again").exit == 0);
+    CHECK(f.read("again/watch.csv") == "time_s,run\n0,FALSE\n0.06,TRUE\n0.88,FALSE\n1.18,TRUE\n");
+    const auto said = said_of(live.out, "run");
+    for (const char* change : {"0.060 TRUE", "0.880 FALSE", "1.180 TRUE (forced; logic: FALSE)"})
+        CHECK(std::find(said.begin(), said.end(), change) != said.end());
 }

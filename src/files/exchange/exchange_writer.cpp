@@ -8,6 +8,7 @@
 #include "files/exchange/exchange.hpp"
 #include "files/exchange/names.hpp"
 #include "files/exchange/writing.hpp"
+#include "files/exchange/xml_file.hpp"
 
 namespace vyard::files {
 
@@ -154,7 +155,7 @@ class ProjectWriter {
         const std::string above = comments.up_to(extent.begin);
         comments.pass(extent.end);
         const std::string_view text = extent.of(*file.source);
-        if (!above.empty()) verbatim_.append(fmt::format("(* {} *)\n", above));
+        if (!above.empty()) verbatim_.append(fmt::format("{}\n", comment_text(above)));
         for (const char c : text) {
             if (c != '\r') verbatim_ += c;
         }
@@ -265,31 +266,16 @@ class ProjectWriter {
     std::string rest_;  ///< Comments behind all else.
 };
 
-/// What XML cannot hold: control characters, and bytes that are no UTF-8.
 bool can_be_written(const base::SourcePtr& source, base::Diagnostics& diagnostics) {
-    const std::string& text = source->text;
-    int line = 1;
-    std::size_t start = 0;
-    for (std::size_t i = 0; i < text.size(); ++i) {
-        const auto c = static_cast<unsigned char>(text[i]);
-        if (c == '\n') {
-            ++line;
-            start = i + 1;
-        }
-        bool good = c >= 0x20 || c == '\t' || c == '\n' || c == '\r' || c == '\f';
-        if (c >= 0x80) {
-            const std::size_t size = c >= 0xF0 && c < 0xF5 ? 4 : c >= 0xE0 ? 3 : 2;
-            good = c >= 0xC2 && c < 0xF5 && i + size <= text.size();
-            for (std::size_t k = 1; good && k < size; ++k)
-                good = (static_cast<unsigned char>(text[i + k]) & 0xC0U) == 0x80;
-            if (good) i += size - 1;
-        }
-        if (good) continue;
-        diagnostics.error(Code::Syntax, {source, line, static_cast<int>(i - start) + 1, 1},
-                          "this character cannot stand in XML", "write it as $xx within a text, or leave it out");
-        return false;
-    }
-    return true;
+    std::string text = source->text;
+    std::replace(text.begin(), text.end(), '\f', ' ');  // a page break in a source is a blank
+    const std::size_t at = find_no_xml(text);
+    if (at == std::string::npos) return true;
+    const std::size_t start = at == 0 ? 0 : text.rfind('\n', at - 1) + 1;
+    const auto line = std::count(text.begin(), text.begin() + static_cast<std::ptrdiff_t>(at), '\n') + 1;
+    diagnostics.error(Code::Syntax, {source, static_cast<int>(line), static_cast<int>(at - start) + 1, 1},
+                      "this character cannot stand in XML", "write it as $xx within a text, or leave it out");
+    return false;
 }
 
 }  // namespace

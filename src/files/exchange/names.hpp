@@ -2,6 +2,7 @@
 #pragma once
 
 #include <array>
+#include <string>
 #include <string_view>
 
 namespace vyard::files {
@@ -20,5 +21,8 @@ constexpr std::string_view kOwnCall = "urn:vivid-yard:call";        ///< The arg
 constexpr auto kElementaryTypes =
     std::to_array<std::string_view>({"BOOL", "BYTE", "WORD", "DWORD", "LWORD", "SINT", "INT", "DINT", "LINT", "USINT",
                                      "UINT", "UDINT", "ULINT", "REAL", "LREAL", "TIME", "DATE", "DT", "TOD"});
+
+/// A comment in one piece: (* text *), or with // before each line where the text holds such marks.
+std::string comment_text(const std::string& text);
 
 }  // namespace vyard::files

@@ -82,9 +82,6 @@ class TextMaker {
     PlacedLines lines_;
 };
 
-/// A comment in one piece: (* text *).
-std::string comment_text(const std::string& text);
-
 /// Variables, types and values.
 class DeclarationReading {
   public:

@@ -107,7 +107,9 @@ void set(pugi::xml_node node, const char* name, const std::string& value) {
 void add_text(pugi::xml_node parent, const std::string& text) {
     pugi::xml_node node = add(parent, "xhtml");
     set(node, "xmlns", std::string(kTextSpace));
-    node.text().set(text.c_str());
+    std::string plain = text;
+    std::replace(plain.begin(), plain.end(), '\f', ' ');
+    node.text().set(plain.c_str());
 }
 
 void add_documentation(pugi::xml_node parent, const std::string& text) {

@@ -150,6 +150,25 @@ class Guard {
 
 }  // namespace
 
+std::size_t find_no_xml(std::string_view text) {
+    const auto byte = [&](std::size_t i) { return static_cast<unsigned char>(text[i]); };
+    for (std::size_t i = 0; i < text.size();) {
+        const unsigned char c = byte(i);
+        std::size_t size = 1;
+        bool good = c >= 0x20 || c == '\t' || c == '\n' || c == '\r';
+        if (c >= 0x80) {
+            size = c >= 0xF0 ? 4 : c >= 0xE0 ? 3 : 2;
+            good = c >= 0xC2 && c < 0xF5 && i + size <= text.size();
+            for (std::size_t k = 1; good && k < size; ++k) good = (byte(i + k) & 0xC0U) == 0x80;
+            if (good && size == 3) good = !(c == 0xE0 && byte(i + 1) < 0xA0) && !(c == 0xED && byte(i + 1) >= 0xA0);
+            if (good && size == 4) good = !(c == 0xF0 && byte(i + 1) < 0x90) && !(c == 0xF4 && byte(i + 1) >= 0x90);
+        }
+        if (!good) return i;
+        i += size;
+    }
+    return std::string_view::npos;
+}
+
 std::string_view local_name(pugi::xml_node node) {
     const std::string_view name = node.name();
     return name.substr(name.rfind(':') == std::string_view::npos ? 0 : name.rfind(':') + 1);
@@ -202,6 +221,11 @@ bool XmlFile::sound(base::Diagnostics& diagnostics) const {
         diagnostics.error(Code::NotSupported, {source_, 1, 1, 1},
                           fmt::format("XML is read in UTF-8, not in {}", wide ? "UTF-16" : encoding.substr(0, 40)),
                           "iconv -f ... -t UTF-8 changes it");
+        return false;
+    }
+    if (const std::size_t at = find_no_xml(text); at != std::string_view::npos) {
+        diagnostics.error(Code::Syntax, place_at(at), "this character cannot stand in XML",
+                          "the file is cut, or is not written in UTF-8");
         return false;
     }
     const auto found = Guard(text).run();

@@ -18,6 +18,9 @@ struct PlacedLine {
 };
 using PlacedLines = std::vector<PlacedLine>;
 
+/// The first byte that cannot stand in XML: a control character, or one that is no UTF-8; npos for none.
+std::size_t find_no_xml(std::string_view text);
+
 /// The name without the prefix of its namespace.
 std::string_view local_name(pugi::xml_node node);
 pugi::xml_node child(pugi::xml_node node, std::string_view name);
