@@ -36,6 +36,7 @@ int live_command(const std::vector<std::string>& arguments);
 int draw_command(const std::vector<std::string>& arguments);
 int format_command(const std::vector<std::string>& arguments);
 int convert_command(const std::vector<std::string>& arguments);
+int compare_command(const std::vector<std::string>& arguments);
 int show_command(const std::vector<std::string>& arguments);
 int blocks_command(const std::vector<std::string>& arguments);
 int kinds_command(const std::vector<std::string>& arguments);

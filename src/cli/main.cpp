@@ -26,6 +26,7 @@ const std::vector<Command>& commands() {
         {"format", "drawn logic in its canonical layout", format_command},
         {"convert", "logic to and from the open XML of PLCopen TC6", convert_command},
         {"show", "drawn logic in the terminal, with its power flow at one time of a run", show_command},
+        {"compare", "two traces side by side: which signals differ, when, for how long", compare_command},
         {"kinds", "the reference of device kinds", kinds_command},
         {"blocks", "the reference of blocks and functions for logic", blocks_command},
     };

@@ -331,7 +331,7 @@ void BodyReader::variable(pugi::xml_node node, bool in, bool out) {
 }
 
 void BodyReader::line_end(pugi::xml_node node, ElementKind kind, const char* attribute) {
-    const int number = add(node, kind, attribute == nullptr ? "" : reading_.name(node, attribute));
+    const int number = add(node, kind, attribute == nullptr ? "<RETURN>" : reading_.name(node, attribute));
     if (kind == ElementKind::Enter) {
         known_as(node, "", {number, 0});
         reading_.child(node, "connectionPointOut");

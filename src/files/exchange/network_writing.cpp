@@ -20,16 +20,6 @@ namespace {
 
 constexpr int kColumn = 160, kRow = 20;  ///< Of the layout, in the units of the format.
 
-/// What signs stand for, as the format names functions by words.
-std::string type_name(const std::string& type) {
-    static const std::map<std::string, std::string> signs = {
-        {"&", "AND"}, {">=1", "OR"}, {"=1", "XOR"},  {"+", "ADD"},   {"-", "SUB"},
-        {"*", "MUL"}, {"/", "DIV"},  {"**", "EXPT"}, {":=", "MOVE"}, {"=", "EQ"},
-        {"<>", "NE"}, {"<", "LT"},   {"<=", "LE"},   {">", "GT"},    {">=", "GE"}};
-    const auto found = signs.find(type);
-    return found == signs.end() ? type : found->second;
-}
-
 class DrawingXml {
   public:
     DrawingXml(pugi::xml_node body, const logic::Drawing& drawing, const Writing& writing)
@@ -243,7 +233,7 @@ class DrawingXml {
                 if (input && seen++ == at) return d.name;
             }
         }
-        const logic::FunctionInfo* function = logic::find_function(type_name(e.type.text));
+        const logic::FunctionInfo* function = logic::find_function(logic::function_of_sign(e.type.text));
         std::istringstream words(function == nullptr ? "IN" : function->formal);
         std::string word, last;
         for (int i = 0; words >> word; ++i) {
@@ -264,7 +254,7 @@ class DrawingXml {
 
     void box(const Network& n, const DrawnElement& e, int number) {
         pugi::xml_node node = begin("block", number);
-        set(node, "typeName", type_name(e.type.text));
+        set(node, "typeName", logic::function_of_sign(e.type.text));
         if (!e.name.empty()) set(node, "instanceName", e.name.text);
         if (e.order > 0) set(node, "executionOrderId", fmt::format("{}", e.order));
         pugi::xml_node inputs = add(node, "inputVariables"), both = add(node, "inOutVariables"),

@@ -14,35 +14,6 @@ using base::Code;
 
 namespace {
 
-/// Functions that may be drawn with a sign.
-std::string function_name(const std::string& type) {
-    static constexpr std::array<std::pair<std::string_view, std::string_view>, 15> kSigns = {{
-        {"&", "AND"},
-        {">=1", "OR"},
-        {"=1", "XOR"},
-        {"+", "ADD"},
-        {"-", "SUB"},
-        {"*", "MUL"},
-        {"/", "DIV"},
-        {"**", "EXPT"},
-        {":=", "MOVE"},
-        {"=", "EQ"},
-        {"<>", "NE"},
-        {"<", "LT"},
-        {"<=", "LE"},
-        {">", "GT"},
-        {">=", "GE"},
-    }};
-    std::string plain;
-    for (const char c : type) {
-        if (c != ' ') plain += c;
-    }
-    for (const auto& [sign, name] : kSigns) {
-        if (plain == sign) return std::string(name);
-    }
-    return plain;
-}
-
 bool named(const DrawnPin& p, std::string_view folded) {
     return base::fold(p.name.text) == folded;
 }
@@ -110,7 +81,7 @@ bool NetworkLowering::check_box(int number) {
               "the name of a variable of that type stands on the row above the box");
         return false;
     }
-    const bool function = declared(e) != nullptr || find_function(function_name(e.type.text)) != nullptr ||
+    const bool function = declared(e) != nullptr || find_function(function_of_sign(e.type.text)) != nullptr ||
                           find_conversion(e.type.text).has_value();
     if (is_block(e) && function && !block) {
         error(e.name.span, Code::WrongCall, fmt::format("{} is a function and has no instance", e.type.text),
@@ -144,7 +115,7 @@ bool NetworkLowering::check_pins(const DrawnElement& e) {
 bool NetworkLowering::check_function_pin(const DrawnElement& e, const DrawnPin& p, const ProgramUnit* unit) {
     if (p.name.empty() || named(p, p.output ? "eno" : "en") || has_result(p, e)) return true;
     if (p.net >= 0 && !p.output) return true;  // the call says it
-    const FunctionInfo* standard = find_function(function_name(e.type.text));
+    const FunctionInfo* standard = find_function(function_of_sign(e.type.text));
     if (unit == nullptr && standard == nullptr && !p.output) return true;  // the call says it
     std::vector<std::string> known;
     if (unit != nullptr) {
@@ -189,7 +160,7 @@ std::vector<Argument> NetworkLowering::inputs(int number) {
 
 ExpressionPtr NetworkLowering::function_call(int number, std::vector<Argument> arguments) {
     const DrawnElement& e = element(number);
-    const std::string type = function_name(e.type.text);
+    const std::string type = function_of_sign(e.type.text);
     if (base::fold(type) == "not" && arguments.size() == 1) return tree::negation(std::move(arguments[0].value));
     ExpressionPtr callee = type.find('.') == std::string::npos ? tree::name(type, e.type.span) : parse(e.type);
     ExpressionPtr out = tree::call_expression(std::move(callee), std::move(arguments), e.type.span);
@@ -434,7 +405,7 @@ ExpressionPtr NetworkLowering::last_value(const NetEnd& from, Span span) {
 /// Something that has the type of a function's result, for a loop that is entered before the function was computed.
 ExpressionPtr NetworkLowering::loop_type(int number, std::set<int>& asked) {
     const DrawnElement& e = element(number);
-    const FunctionInfo* info = find_function(function_name(e.type.text));
+    const FunctionInfo* info = find_function(function_of_sign(e.type.text));
     const bool comparison = info != nullptr && info->function == Function::Operate && info->op >= Operator::Equal &&
                             info->op <= Operator::GreaterEqual;
     if (comparison) return tree::truth(false, e.type.span);

@@ -155,4 +155,32 @@ std::optional<Conversion> find_conversion(std::string_view name) {
     return overloaded("to_", kConvertNamed);
 }
 
+std::string function_of_sign(std::string_view type) {
+    static constexpr std::array<std::pair<std::string_view, std::string_view>, 15> kSigns = {{
+        {"&", "AND"},
+        {">=1", "OR"},
+        {"=1", "XOR"},
+        {"+", "ADD"},
+        {"-", "SUB"},
+        {"*", "MUL"},
+        {"/", "DIV"},
+        {"**", "EXPT"},
+        {":=", "MOVE"},
+        {"=", "EQ"},
+        {"<>", "NE"},
+        {"<", "LT"},
+        {"<=", "LE"},
+        {">", "GT"},
+        {">=", "GE"},
+    }};
+    std::string plain;
+    for (const char c : type) {
+        if (c != ' ') plain += c;
+    }
+    for (const auto& [sign, name] : kSigns) {
+        if (plain == sign) return std::string(name);
+    }
+    return plain;
+}
+
 }  // namespace vyard::logic

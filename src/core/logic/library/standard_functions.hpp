@@ -75,6 +75,8 @@ struct FunctionInfo {
 
 const std::vector<FunctionInfo>& standard_functions();
 const FunctionInfo* find_function(std::string_view name);
+/// The function that a sign in a box stands for: AND for &. Other names as they are; without blanks.
+std::string function_of_sign(std::string_view type);
 
 /// INT_TO_REAL, TO_REAL, TRUNC, REAL_TRUNC_INT, WORD_BCD_TO_UINT and their like; null when `name` is none.
 struct Conversion {

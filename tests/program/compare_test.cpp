@@ -1,0 +1,115 @@
+// Two traces side by side.
+#include <random>
+
+#include "core/trace/trace.hpp"
+#include "files/trace_csv.hpp"
+#include "program/support.hpp"
+
+using namespace vyard;
+using namespace vyard::test;
+using base::Nanoseconds;
+
+TEST_CASE("a run compared with itself is the same, and a change of logic is found where it acts") {
+    Folder f;
+    f.copy_example();
+    CHECK(f.run("run glaze --procedure 1_normal_cycle --out one --chunks one.chunks").exit == 0);
+    const Result same = f.run("compare one/trace.csv one/trace.csv");
+    CHECK(same.exit == 0);
+    CHECK(same.out.starts_with("0 of "));
+    // The two forms of one run hold the same.
+    const Result forms = f.run("compare one/trace.csv one.chunks");
+    CHECK_MESSAGE(forms.exit == 0, forms.out);
+    CHECK(f.run("run glaze --procedure 1_normal_cycle --use logic/40_dip.st=glaze/variants/early_infeed.st --out two")
+              .exit <= 1);
+    const Result r = f.run("compare one/trace.csv two/trace.csv --tags infeed_run,lift_top,dip_step --figure d.svg");
+    CHECK(r.exit == 1);
+    CHECK(contains(r.out, "signal      first at  A"));
+    CHECK(contains(r.out, "infeed_run  11.060 s  FALSE  TRUE   4      15.47 s\n"));
+    CHECK(contains(r.out, "wrote d.svg\n"));
+    CHECK(f.read("d.svg").starts_with("<?xml"));
+}
+
+TEST_CASE("tolerances, brief differences, alignment, and signals of one trace alone") {
+    Folder f;
+    f.write("a.csv",
+            "time_s,go,level,name,n\n0,FALSE,1.0,idle,1\n1,TRUE,1.5,run,1\n2,TRUE,2.0,run,2\n3,FALSE,2.0,idle,2\n");
+    f.write("b.csv",
+            "time_s,go,level,name,m\n0,FALSE,1.04,idle,1\n1.01,TRUE,1.5,run,1\n2,TRUE,2.3,run,2\n3,FALSE,2.0,idle,2\n");
+    const Result plain = f.run("compare a.csv b.csv");
+    CHECK(plain.exit == 1);
+    CHECK(plain.out ==
+          "signal  first at  A     B      times  in all\n"
+          "level   0.000 s   1     1.04   2      2.01 s\n"
+          "go      1.000 s   TRUE  FALSE  1      0.01 s\n"
+          "name    1.000 s   run   idle   1      0.01 s\n"
+          "only in A: n\nonly in B: m\n3 of 3 signals differ, from 0.000 s to 3.000 s\n");
+    CHECK(contains(f.run("compare a.csv b.csv --brief 10ms").out, "1 of 3 signals differ"));
+    CHECK(contains(f.run("compare a.csv b.csv --brief 10ms --tolerance 0.05").out, "level   2.000 s"));
+    CHECK(f.run("compare a.csv b.csv --tags go,name,level --brief 10ms --tolerance level=0.3001").exit == 0);
+    CHECK(contains(f.run("compare a.csv b.csv --tags go --align go").out, "go      2.990 s   TRUE  FALSE"));
+    CHECK(contains(f.run("compare a.csv b.csv --align go").out, "B moved by -0.01 s"));
+    CHECK(contains(f.run("compare a.csv b.csv --json --tags go").out, "\"first_at\": \"1.000 s\""));
+}
+
+TEST_CASE("what cannot be compared is said") {
+    Folder f;
+    f.write("a.csv", "time_s,go\n0,FALSE\n1,TRUE\n");
+    f.write("late.csv", "time_s,go\n5,FALSE\n6,FALSE\n");
+    f.write("bad.csv", "time_s,go,go\n0,TRUE,TRUE\n1,TRUE\n0.5,TRUE,FALSE\nx,TRUE,TRUE\n");
+    f.write("text.csv", "hello\n");
+    CHECK(contains(f.run("compare a.csv").err, "error: name two traces"));
+    CHECK(contains(f.run("compare a.csv lost.csv").err, "lost.csv"));
+    CHECK(contains(f.run("compare a.csv text.csv").err, "text.csv:1:1: error: this is no trace"));
+    const std::string bad = f.run("compare a.csv bad.csv").err;
+    CHECK(contains(bad, "bad.csv:1:11: error: 'go' stands twice"));
+    CHECK(contains(bad, "bad.csv:3:7: error: this row has 2 cells, the first one 3"));
+    CHECK(contains(bad, "bad.csv:5:1: error: expected a time in seconds"));
+    CHECK(contains(f.run("compare a.csv late.csv").err, "error: the two traces have no time in common"));
+    CHECK(contains(f.run("compare a.csv late.csv --align go").err, "error: 'go' never comes in late.csv"));
+    CHECK(contains(f.run("compare a.csv a.csv --align og").err, "hint: did you mean 'go'?"));
+    CHECK(contains(f.run("compare a.csv a.csv --tolerance level=x").err, "error: 'level=x' is no tolerance"));
+    CHECK(f.run("compare a.csv a.csv --figure x.txt").exit == 2);
+}
+
+TEST_CASE("random traces differ where a look at every millisecond says they do") {
+    std::mt19937 random(5);
+    for (int round = 0; round < 200; ++round) {
+        trace::Trace traces[2];
+        std::vector<int> at_ms[2];
+        trace::Channel channel;
+        channel.name = "x";
+        channel.signal.type = logic::Elementary::Int;
+        for (int t = 0; t < 2; ++t) {
+            traces[t].begin({channel}, Nanoseconds(0));
+            int value = static_cast<int>(random() % 3);
+            for (int ms = 0; ms < 60; ++ms) {
+                if (ms == 0 || random() % 6 == 0) {
+                    value = static_cast<int>(random() % 3);
+                    traces[t].change(Nanoseconds(ms * 1'000'000), 0,
+                                     {logic::Elementary::Int, static_cast<std::uint64_t>(value), {}});
+                }
+                at_ms[t].push_back(value);
+            }
+            traces[t].end(Nanoseconds(59'000'000));
+        }
+        trace::CompareOptions options;
+        options.tolerance = static_cast<double>(random() % 2);
+        const trace::Comparison found = trace::compare(traces[0], traces[1], options);
+        int first = -1, in_all = 0, times = 0;
+        for (int ms = 0; ms < 60; ++ms) {
+            const bool differs = std::abs(at_ms[0][static_cast<std::size_t>(ms)] -
+                                          at_ms[1][static_cast<std::size_t>(ms)]) > options.tolerance;
+            const bool before = ms > 0 && std::abs(at_ms[0][static_cast<std::size_t>(ms) - 1] -
+                                                   at_ms[1][static_cast<std::size_t>(ms) - 1]) > options.tolerance;
+            if (differs && first < 0) first = ms;
+            if (differs && !before) ++times;
+            if (differs && ms < 59) ++in_all;
+        }
+        CAPTURE(round);
+        REQUIRE(found.differences.empty() == (first < 0));
+        if (first < 0) continue;
+        CHECK(found.differences[0].first == Nanoseconds(first * 1'000'000));
+        CHECK(found.differences[0].times == times);
+        CHECK(std::abs(base::to_seconds(found.differences[0].in_all) - in_all * 1e-3) < 1e-6);
+    }
+}
