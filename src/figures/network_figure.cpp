@@ -1,6 +1,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <tuple>
 
 #include "figures/logic_pieces.hpp"
 
@@ -31,7 +32,10 @@ class NetworkFigure {
         bool upright = false, live = false;
         double at = 0, begin = 0, end = 0;  ///< Its height or, upright, its column; from where to where.
 
-        auto operator<=>(const Line&) const = default;
+        bool operator<(const Line& other) const {
+            return std::tie(upright, live, at, begin, end) <
+                   std::tie(other.upright, other.live, other.at, other.begin, other.end);
+        }
         bool goes_on(const Line& first, double from) const {
             return upright == first.upright && live == first.live && at == first.at && begin <= from + 0.01;
         }

@@ -348,13 +348,13 @@ class LiveRun {
             return take_programs(std::exchange(programs_before_, {}), true);
         }
         if (!options_.reload) return desk_.wrong("there is no logic to read again");
-        Reloaded loaded = options_.reload();
+        const Reloaded loaded = options_.reload();
         if (!loaded.mistakes.empty()) {
             std::string said = loaded.mistakes;
             while (said.ends_with('\n')) said.pop_back();
             return desk_.wrong(fmt::format("the logic was not taken, what ran goes on\n{}", said));
         }
-        take_programs(std::move(loaded.programs), how == "anyway");
+        take_programs(loaded.programs, how == "anyway");
     }
 
     /// Tried on a copy first: what would be lost is not lost unasked.

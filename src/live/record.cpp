@@ -19,7 +19,7 @@ std::string exact(base::Nanoseconds time) {
 
 }  // namespace
 
-void Record::order(base::Nanoseconds at, std::string text) {
+void Record::order(base::Nanoseconds at, const std::string& text) {
     const std::size_t first = text.find_first_not_of(" \t\r");
     const std::size_t last = text.find_last_not_of(" \t\r");
     if (first != std::string::npos) entries_.push_back({at, at, text.substr(first, last - first + 1), false});

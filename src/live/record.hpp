@@ -11,7 +11,7 @@ namespace vyard::live {
 class Record {
   public:
     /// An order that was obeyed. Orders come in order of time.
-    void order(base::Nanoseconds at, std::string text);
+    void order(base::Nanoseconds at, const std::string& text);
     /// The order given last is done: what comes next waits from here.
     void done(base::Nanoseconds at);
     /// A reaction that was seen, such as "run = TRUE", suggested as an expectation.

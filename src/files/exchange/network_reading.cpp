@@ -28,7 +28,10 @@ struct Producer {
     int element = -1;  ///< kRail: the left rail.
     int pin = 0;
 
-    auto operator<=>(const Producer&) const = default;
+    bool operator==(const Producer&) const = default;
+    bool operator<(const Producer& other) const {
+        return std::pair(element, pin) < std::pair(other.element, other.pin);
+    }
 };
 constexpr int kRail = -2;
 
@@ -508,6 +511,7 @@ void BodyReader::unite_overlapping() {
         found->second.high = std::max(found->second.high, turn);
     }
     std::vector<Reach> sorted;
+    sorted.reserve(reaches.size());
     for (const auto& [root, reach] : reaches) sorted.push_back(reach);
     std::sort(sorted.begin(), sorted.end(), [](const Reach& a, const Reach& b) { return a.low < b.low; });
     for (std::size_t i = 1; i < sorted.size(); ++i) {

@@ -345,7 +345,7 @@ class ListWriter {
 
     // --- statements ---
 
-    void emit(int line, std::string text) {
+    void emit(int line, const std::string& text) {
         std::string row(static_cast<std::size_t>(indent_) * 4, ' ');
         row.append(text);
         while (line > 0 && next_comment_ < comments_.size() && comment_line(next_comment_) <= line)
@@ -395,7 +395,7 @@ class ListWriter {
         emit(i.span.line, fmt::format("IF {} THEN {} END_IF;", under, done));
     }
 
-    void join(const ListOperator& join, bool negated, Result left, Result right) {
+    void join(const ListOperator& join, bool negated, const Result& left, Result right) {
         if (negated) right = negation(right);
         const bool chain = join.chains && left.sign == join.sign;
         const std::string& first = left.sign == "NOT" || chain ? left.text : left.piece();
