@@ -13,7 +13,7 @@ TEST_CASE("vyard alone and with --help shows the commands; each command has a he
     CHECK(help.exit == 0);
     CHECK(contains(f.run("--version").out, "vyard 0."));
     for (const std::string command : {"demo", "check", "tags", "map", "checkout", "run", "live", "prove", "draw",
-                                      "format", "show", "kinds", "blocks"}) {
+                                      "format", "convert", "show", "compare", "kinds", "blocks"}) {
         CAPTURE(command);
         CHECK(contains(help.out, "\n  " + command + " "));
         const Result h = f.run(command + " --help");
@@ -27,8 +27,10 @@ TEST_CASE("vyard alone and with --help shows the commands; each command has a he
         fs::create_directory_symlink(fs::path(VYARD_SOURCE) / "examples", f / "examples");
         for (std::size_t tmp = example.find("/tmp/"); tmp != std::string::npos; tmp = example.find("/tmp/"))
             example.replace(tmp, 5, "out-");
-        const std::size_t vyard = example.find("vyard ");
-        example.replace(vyard, 5, std::string("'") + VYARD_PROGRAM + "'");
+        const std::string program = fmt::format("'{}'", VYARD_PROGRAM);
+        for (std::size_t at_word = example.find("vyard "); at_word != std::string::npos;
+             at_word = example.find("vyard ", at_word + program.size()))
+            example.replace(at_word, 5, program);
         const int status = std::system(
             fmt::format("cd '{}' && {} >/dev/null 2>'{}'", f.path().string(), example, (f / "problem").string())
                 .c_str());

@@ -122,7 +122,10 @@ class ProjectReader {
         const bool implied = static_cast<bool>(reading_.own(r, kOwnImplied));
         if (!implied) {
             out_.comment(reading_.documentation(r), reading_.origin(r));
-            out_.line(fmt::format("RESOURCE {}", reading_.name(r)), reading_.origin(r));
+            const pugi::xml_node on = reading_.own(r, kOwnOn);
+            out_.line(fmt::format("RESOURCE {}{}{}", reading_.name(r), on ? " ON " : "",
+                                  on ? reading_.expression(on, reading_.xml().text(on), "the kind of resource") : ""),
+                      reading_.origin(r));
             out_.in();
         }
         for (const pugi::xml_node t : reading_.children(r, "task")) task(t);

@@ -257,6 +257,7 @@ class ProjectWriter {
             add_documentation(instance, comments.around(p.written));
         }
         if (r.name.empty()) add_own(node, kOwnImplied, "implied", "");
+        if (!r.on.empty()) add_own(node, kOwnOn, "on", r.on);
     }
 
     Writing& writing_;

@@ -15,6 +15,7 @@ constexpr std::string_view kOwnText = "urn:vivid-yard:text";        ///< What th
 constexpr std::string_view kOwnNetwork = "urn:vivid-yard:network";  ///< A network begins with this element.
 constexpr std::string_view kOwnEdge = "urn:vivid-yard:edge";        ///< R_EDGE or F_EDGE of a variable.
 constexpr std::string_view kOwnImplied = "urn:vivid-yard:implied";  ///< The text has no such CONFIGURATION.
+constexpr std::string_view kOwnOn = "urn:vivid-yard:on";            ///< RESOURCE name ON this.
 constexpr std::string_view kOwnCall = "urn:vivid-yard:call";        ///< The arguments of a program's instance.
 
 /// Elements of the format that are named after an elementary type.
