@@ -37,6 +37,7 @@ int draw_command(const std::vector<std::string>& arguments);
 int format_command(const std::vector<std::string>& arguments);
 int convert_command(const std::vector<std::string>& arguments);
 int compare_command(const std::vector<std::string>& arguments);
+int measure_command(const std::vector<std::string>& arguments);
 int show_command(const std::vector<std::string>& arguments);
 int blocks_command(const std::vector<std::string>& arguments);
 int kinds_command(const std::vector<std::string>& arguments);

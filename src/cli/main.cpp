@@ -27,6 +27,7 @@ const std::vector<Command>& commands() {
         {"convert", "logic to and from the open XML of PLCopen TC6", convert_command},
         {"show", "drawn logic in the terminal, with its power flow at one time of a run", show_command},
         {"compare", "two traces side by side: which signals differ, when, for how long", compare_command},
+        {"measure", "times from edge to edge in a trace: how often, least, mean, most", measure_command},
         {"kinds", "the reference of device kinds", kinds_command},
         {"blocks", "the reference of blocks and functions for logic", blocks_command},
     };

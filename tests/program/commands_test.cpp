@@ -13,7 +13,7 @@ TEST_CASE("vyard alone and with --help shows the commands; each command has a he
     CHECK(help.exit == 0);
     CHECK(contains(f.run("--version").out, "vyard 0."));
     for (const std::string command : {"demo", "check", "tags", "map", "checkout", "run", "live", "prove", "draw",
-                                      "format", "convert", "show", "compare", "kinds", "blocks"}) {
+                                      "format", "convert", "show", "compare", "measure", "kinds", "blocks"}) {
         CAPTURE(command);
         CHECK(contains(help.out, "\n  " + command + " "));
         const Result h = f.run(command + " --help");

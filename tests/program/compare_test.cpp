@@ -113,3 +113,34 @@ TEST_CASE("random traces differ where a look at every millisecond says they do")
         CHECK(std::abs(base::to_seconds(found.differences[0].in_all) - in_all * 1e-3) < 1e-6);
     }
 }
+
+TEST_CASE("times from edge to edge: how often, least, mean, most, each, as JSON and as a histogram") {
+    Folder f;
+    f.write(
+        "t.csv",
+        "time_s,a,b,n\n0,FALSE,FALSE,1\n1,TRUE,FALSE,1\n1.5,TRUE,TRUE,1\n2,FALSE,FALSE,1\n3,TRUE,FALSE,1\n3.2,FALSE,"
+        "FALSE,1\n3.4,TRUE,FALSE,1\n4,TRUE,TRUE,1\n5,FALSE,FALSE,2\n");
+    const Result r = f.run("measure t.csv --from 'rises(a)' --to 'rises(b)' --each --figure h.svg");
+    CHECK(r.exit == 0);
+    // The a at 3.4 s comes while the one at 3 s is measured.
+    CHECK(r.out ==
+          "from     to       length\n1.000 s  1.500 s  0.5 s\n3.000 s  4.000 s  1 s\n2 times: least 0.5 s (from 1.000 "
+          "s), "
+          "mean 0.75 s, most 1 s (from 3.000 s), deviation 0.354 s\nwrote h.svg\n");
+    CHECK(f.read("h.svg").starts_with("<?xml"));
+    CHECK(contains(f.run("measure t.csv --from 'rises(a)' --to 'rises(a)'").out,
+                   "2 times: least 0.4 s (from 3.000 s), "
+                   "mean 1.2 s, most 2 s (from 1.000 s)"));
+    CHECK(contains(f.run("measure t.csv --from 'rises(a)' --to 'falls(a)' --json").out, "\"count\": 3"));
+    const Result never = f.run("measure t.csv --from 'falls(b)' --to 'rises(c)'");
+    CHECK(never.exit == 2);
+    CHECK(contains(never.err, "error: the trace has no 'c'"));
+    CHECK(f.run("measure t.csv --from 'falls(b)' --to 'falls(b)'").exit == 0);
+    f.write("one.csv", "time_s,a\n0,FALSE\n1,TRUE\n");
+    const Result none = f.run("measure one.csv --from 'rises(a)' --to 'falls(a)'");
+    CHECK(none.exit == 1);
+    CHECK(none.out == "0 times\n");
+    CHECK(contains(f.run("measure t.csv --from 'rises(n)' --to 'rises(a)'").err, "'n' is no BOOL"));
+    CHECK(contains(f.run("measure t.csv --from 'a' --to 'rises(a)'").err, "'a' is no edge"));
+    CHECK(f.run("measure t.csv").exit == 2);
+}

@@ -58,10 +58,12 @@ Value Trace::value_at(std::uint32_t channel, Nanoseconds time) const {
 
 std::optional<Nanoseconds> Trace::edge(Edge wanted, Nanoseconds start) const {
     const std::vector<Moment>& list = moments_[wanted.channel];
-    for (std::size_t i = 1; i < list.size(); ++i) {
+    const auto first = std::lower_bound(list.begin(), list.end(), start,
+                                        [](const Moment& m, Nanoseconds time) { return m.time < time; });
+    for (auto i = static_cast<std::size_t>(std::max<std::ptrdiff_t>(first - list.begin(), 1)); i < list.size(); ++i) {
         const bool was = logic::number_of(value(wanted.channel, list[i - 1])) != 0.0;
         const bool is = logic::number_of(value(wanted.channel, list[i])) != 0.0;
-        if (is != was && is == wanted.rising && list[i].time >= start) return list[i].time;
+        if (is != was && is == wanted.rising) return list[i].time;
     }
     return std::nullopt;
 }

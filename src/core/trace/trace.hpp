@@ -4,4 +4,5 @@
 #include "core/trace/comparison.hpp"
 #include "core/trace/coverage_watch.hpp"
 #include "core/trace/recorder.hpp"
+#include "core/trace/spans.hpp"
 #include "core/trace/watch.hpp"
