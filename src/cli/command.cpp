@@ -167,6 +167,14 @@ std::optional<Loaded> load(const CommandLine& line, bool show_warnings, std::siz
     return std::nullopt;
 }
 
+bool is_figure_file(const std::string& path) {
+    return path.ends_with(".svg") || path.ends_with(".png") || path.ends_with(".pdf");
+}
+
+int wrong_figure_file(const std::string& path) {
+    return wrong_call(fmt::format("the format of '{}' is not known", path), "end it with .svg, .png or .pdf");
+}
+
 bool write_result(const std::string& path, const std::string& text, bool announce) {
     std::string why;
     if (!files::write_text(path, text, why)) {

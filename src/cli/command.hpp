@@ -105,6 +105,11 @@ int wrong_call(const std::string& message, const std::string& hint = {});
 /// Writes a result file and names it on standard output; false after a report.
 bool write_result(const std::string& path, const std::string& text, bool announce = true);
 
+/// Whether a path ends as a figure can be written.
+bool is_figure_file(const std::string& path);
+/// Prints that a path does not; returns kWrongCall.
+int wrong_figure_file(const std::string& path);
+
 /// A table as --json, --csv or columns, to --out or standard output.
 int print_table(const CommandLine& line, const report::Table& table);
 

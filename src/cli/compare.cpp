@@ -2,7 +2,7 @@
 #include <fmt/ranges.h>
 
 #include <algorithm>
-#include <filesystem>
+#include <nlohmann/json.hpp>
 
 #include "cli/command.hpp"
 #include "core/trace/trace.hpp"
@@ -94,6 +94,27 @@ report::Table table_of(const trace::Comparison& found) {
     return table;
 }
 
+/// Times in seconds, by the clock of A.
+std::string json_of(const trace::Comparison& found, base::Nanoseconds shift) {
+    auto differences = nlohmann::ordered_json::array();
+    for (const trace::Difference& d : found.differences)
+        differences.push_back({{"signal", d.name},
+                               {"first_s", base::to_seconds(d.first)},
+                               {"a", d.a},
+                               {"b", d.b},
+                               {"times", d.times},
+                               {"in_all_s", base::to_seconds(d.in_all)}});
+    const nlohmann::ordered_json out = {{"differences", std::move(differences)},
+                                        {"compared", found.compared},
+                                        {"only_a", found.only_a},
+                                        {"only_b", found.only_b},
+                                        {"of_other_kinds", found.unlike},
+                                        {"from_s", base::to_seconds(found.from)},
+                                        {"to_s", base::to_seconds(found.to)},
+                                        {"b_moved_by_s", base::to_seconds(shift)}};
+    return out.dump(2, ' ', false, nlohmann::ordered_json::error_handler_t::replace) + "\n";
+}
+
 void print_summary(const trace::Comparison& found, base::Nanoseconds shift) {
     for (const auto& [names, what] : {std::pair(&found.only_a, "only in A"), std::pair(&found.only_b, "only in B"),
                                       std::pair(&found.unlike, "of other kinds in A and B")}) {
@@ -121,7 +142,7 @@ int compare_command(const std::vector<std::string>& arguments) {
         "tolerance", po::value<std::vector<std::string>>()->composing()->value_name("[NAME=]NUMBER"),
         "numbers no further apart are the same; of one signal, or of all; may be given again")(
         "brief", po::value<std::string>()->value_name("TIME"), "differences that last no longer do not count")(
-        "json", "the table as JSON")("figure", po::value<std::string>()->value_name("FILE"),
+        "json", "all of it as JSON")("figure", po::value<std::string>()->value_name("FILE"),
                                      "draw what differs as a timing chart: .svg, .png or .pdf");
     if (const auto exit = line.parse(arguments, 2)) return *exit;
     if (line.words().size() != 2) return wrong_call("name two traces", "vyard compare one/trace.csv two/trace.csv");
@@ -130,8 +151,7 @@ int compare_command(const std::vector<std::string>& arguments) {
     if (!brief || !read_tolerances(line, options)) return kWrongCall;
     options.brief = base::from_seconds(*brief);
     const std::string figure = line.text("figure");
-    if (!figure.empty() && !figure.ends_with(".svg") && !figure.ends_with(".png") && !figure.ends_with(".pdf"))
-        return wrong_call(fmt::format("the format of '{}' is not known", figure), "end it with .svg, .png or .pdf");
+    if (!figure.empty() && !is_figure_file(figure)) return wrong_figure_file(figure);
     base::Diagnostics diagnostics;
     const auto a = files::read_trace(line.word(0), diagnostics), b = files::read_trace(line.word(1), diagnostics);
     if (!a || !b) {
@@ -152,10 +172,10 @@ int compare_command(const std::vector<std::string>& arguments) {
     const trace::Comparison found = trace::compare(*a, *b, options);
     if (found.to < found.from)
         return wrong_call("the two traces have no time in common", "--align NAME moves B in time");
-    const report::Table table = table_of(found);
     if (line.has("json")) {
-        fmt::print("{}", report::table_json(table));
+        fmt::print("{}", json_of(found, options.shift));
     } else {
+        const report::Table table = table_of(found);
         if (!table.rows.empty()) fmt::print("{}", report::table_text(table));
         print_summary(found, options.shift);
     }

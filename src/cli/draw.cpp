@@ -15,10 +15,6 @@ namespace po = boost::program_options;
 
 namespace {
 
-bool known_format(const std::string& path) {
-    return path.ends_with(".svg") || path.ends_with(".png") || path.ends_with(".pdf");
-}
-
 /// A figure of a run whose orders or procedure failed is drawn all the same; that they failed is said.
 int written(const std::string& path, const std::string& figure, const Drive& way) {
     if (!write_result(path, figure)) return kOurFault;
@@ -140,8 +136,7 @@ int draw_command(const std::vector<std::string>& arguments) {
                                        : fmt::format("'{}' cannot be drawn", what),
                           base::name_hint(what, known));
     const std::string path = line.has("out") ? line.text("out") : what + ".svg";
-    if (!known_format(path))
-        return wrong_call(fmt::format("the format of '{}' is not known", path), "end it with .svg, .png or .pdf");
+    if (!is_figure_file(path)) return wrong_figure_file(path);
     if (line.has("trace")) {
         if (what != "timing" || line.has("do") || line.has("procedure") || line.has("for") || !line.word(1).empty())
             return wrong_call("--trace is for a timing chart, in place of a yard and a run");

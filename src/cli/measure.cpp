@@ -93,8 +93,7 @@ int measure_command(const std::vector<std::string>& arguments) {
         return wrong_call("name a trace, --from and --to",
                           "vyard measure out/trace.csv --from 'rises(a)' --to 'rises(b)'");
     const std::string figure = line.text("figure");
-    if (!figure.empty() && !figure.ends_with(".svg") && !figure.ends_with(".png") && !figure.ends_with(".pdf"))
-        return wrong_call(fmt::format("the format of '{}' is not known", figure), "end it with .svg, .png or .pdf");
+    if (!figure.empty() && !is_figure_file(figure)) return wrong_figure_file(figure);
     base::Diagnostics diagnostics;
     const auto trace = files::read_trace(line.word(0), diagnostics);
     if (!trace) {

@@ -150,10 +150,11 @@ class LiveRun {
         const auto own = own_words().find(word);
         if (own != own_words().end()) return (this->*own->second)(rest);
         const std::uint64_t acts = desk_.acts();
+        const int wrong = desk_.wrong_lines();
         desk_.obey(line, line_number_);
         if (desk_.acts() == acts) return;
-        if (future_end_ > desk_.now()) cut_future();
-        record_.order(desk_.now(), line);
+        go_on_from_here();
+        if (desk_.wrong_lines() == wrong) record_.order(desk_.now(), line);
         show();
         keep_moment();
     }
@@ -226,9 +227,11 @@ class LiveRun {
     void cut_future() {
         desk_.say(fmt::format("what came after {} is forgotten", base::clock_text(desk_.now())));
         history_.forget_after(desk_.now());
-        record_.forget_after(desk_.now(), record_.size());
+        record_.forget_after(desk_.now());
+        for (auto& [name, kept] : snapshots_) kept.shared = std::min(kept.shared, desk_.now());
         future_end_ = Nanoseconds(0);
     }
+    /// Time passes or an order acts: what was looked back from does not come any more.
     void go_on_from_here() {
         if (future_end_ > desk_.now()) cut_future();
     }
@@ -318,7 +321,7 @@ class LiveRun {
 
     void snapshot(const std::string& name) {
         if (name.empty()) return desk_.wrong("a snapshot needs a name", "snapshot before_fault");
-        snapshots_.insert_or_assign(base::fold(name), Snapshot{desk_, record_.size()});
+        snapshots_.insert_or_assign(base::fold(name), Snapshot{desk_, record_, desk_.now()});
         desk_.say(fmt::format("snapshot {}", name));
     }
     void restore(const std::string& name) {
@@ -328,9 +331,16 @@ class LiveRun {
             for (const auto& [n, kept] : snapshots_) known.push_back(n);
             return desk_.wrong(fmt::format("no snapshot is named '{}'", name), base::name_hint(name, known));
         }
-        desk_ = found->second.desk;
-        history_.forget_after(desk_.now());
-        record_.forget_after(desk_.now(), found->second.recorded);
+        Snapshot& kept = found->second;
+        desk_ = kept.desk;
+        record_ = kept.record;
+        // What is kept of another course of events is not this one's past.
+        history_.forget_after(kept.shared < desk_.now() ? Nanoseconds(-1) : desk_.now());
+        for (auto& [n, other] : snapshots_) {
+            if (&other != &kept)
+                other.shared = std::min(other.shared, kept.shared < desk_.now() ? Nanoseconds(-1) : desk_.now());
+        }
+        kept.shared = desk_.now();
         future_end_ = Nanoseconds(0);
         history_.keep(desk_.now(), desk_, desk_.bytes());
         arrived();
@@ -381,6 +391,7 @@ class LiveRun {
         for (const Reply& r : desk_.take_replies()) trial.say(r.text);
         desk_ = std::move(trial);
         programs_before_ = std::move(before);
+        record_.remark(desk_.now(), "here the logic was reloaded");
         for (const std::string& name : lost) desk_.say(fmt::format("joined to nothing now: {}", name));
         keep_moment();
     }
@@ -424,7 +435,8 @@ class LiveRun {
     Nanoseconds future_end_{};  ///< What was looked back from; not after now when nothing is.
     struct Snapshot {
         Desk desk;
-        std::size_t recorded = 0;  ///< Entries of the record.
+        Record record;
+        Nanoseconds shared{};  ///< Up to here the history is its past too.
     };
     std::map<std::string, Snapshot> snapshots_;
     std::vector<std::shared_ptr<const logic::Program>> programs_before_;

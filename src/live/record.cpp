@@ -2,7 +2,6 @@
 
 #include <fmt/format.h>
 
-#include <algorithm>
 #include <iterator>
 
 namespace vyard::live {
@@ -22,23 +21,26 @@ std::string exact(base::Nanoseconds time) {
 void Record::order(base::Nanoseconds at, const std::string& text) {
     const std::size_t first = text.find_first_not_of(" \t\r");
     const std::size_t last = text.find_last_not_of(" \t\r");
-    if (first != std::string::npos) entries_.push_back({at, at, text.substr(first, last - first + 1), false});
+    if (first != std::string::npos) entries_.push_back({at, at, text.substr(first, last - first + 1), false, false});
 }
 
 void Record::done(base::Nanoseconds at) {
     for (auto e = entries_.rbegin(); e != entries_.rend(); ++e) {
-        if (e->reaction) continue;
+        if (e->reaction || e->remark) continue;
         e->done = at;
         return;
     }
 }
 
 void Record::reaction(base::Nanoseconds at, std::string text) {
-    entries_.push_back({at, at, std::move(text), true});
+    entries_.push_back({at, at, std::move(text), true, false});
 }
 
-void Record::forget_after(base::Nanoseconds time, std::size_t most) {
-    entries_.resize(std::min(most, entries_.size()));
+void Record::remark(base::Nanoseconds at, std::string text) {
+    entries_.push_back({at, at, std::move(text), false, true});
+}
+
+void Record::forget_after(base::Nanoseconds time) {
     std::erase_if(entries_, [&](const Entry& e) { return e.at > time || e.done > time; });
 }
 
@@ -53,6 +55,10 @@ std::string Record::procedure(const std::string& name) const {
         const Entry& e = entries_[i];
         if (e.reaction) {
             suggest(e);
+            continue;
+        }
+        if (e.remark) {
+            fmt::format_to(to, "    // {}\n", e.text);
             continue;
         }
         if (e.at > now) fmt::format_to(to, "    wait {}\n", exact(e.at - now));

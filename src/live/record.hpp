@@ -16,10 +16,10 @@ class Record {
     void done(base::Nanoseconds at);
     /// A reaction that was seen, such as "run = TRUE", suggested as an expectation.
     void reaction(base::Nanoseconds at, std::string text);
-    std::size_t size() const { return entries_.size(); }
-    /// The run goes on from an earlier time: what came after, and what was not done yet, is not part of it, nor is what
-    /// stands behind the first `most` entries.
-    void forget_after(base::Nanoseconds time, std::size_t most);
+    /// What a procedure cannot do, as a comment.
+    void remark(base::Nanoseconds at, std::string text);
+    /// The run goes on from an earlier time: what came after, and what was not done yet, is not part of it.
+    void forget_after(base::Nanoseconds time);
     /// Text of a procedure: orders with waits between them; reactions as comments, to accept or to delete.
     std::string procedure(const std::string& name) const;
 
@@ -27,7 +27,7 @@ class Record {
     struct Entry {
         base::Nanoseconds at{}, done{};
         std::string text;
-        bool reaction = false;
+        bool reaction = false, remark = false;
     };
     std::vector<Entry> entries_;
 };

@@ -205,14 +205,20 @@ TEST_CASE("stated turns of blocks hold, across what is not joined too") {
     };
     const std::string body =
         "<FBD>" + block(30, 3, "n", "0", "k") + block(20, 2, "n", "1", "n") + block(10, 1, "n", "0", "m") + "</FBD>";
-    const std::string text = to_text(project(body, "n:INT m:INT k:INT"));
-    CAPTURE(text);
-    Scanner scanner(text);
-    for (int scan = 1; scan <= 3; ++scan) {
-        scanner.scan();
-        CHECK(scanner.get("p.n") == scan);
-        CHECK(scanner.get("p.m") == scan - 1);
-        CHECK(scanner.get("p.k") == scan);
+    // The same where the blocks alone state their turns.
+    const std::string blocks_alone =
+        std::regex_replace(body, std::regex("(<outVariable[^>]*) executionOrderId=\".\""), "$1");
+    CHECK(blocks_alone != body);
+    for (const std::string& form : {body, blocks_alone}) {
+        const std::string text = to_text(project(form, "n:INT m:INT k:INT"));
+        CAPTURE(text);
+        Scanner scanner(text);
+        for (int scan = 1; scan <= 3; ++scan) {
+            scanner.scan();
+            CHECK(scanner.get("p.n") == scan);
+            CHECK(scanner.get("p.m") == scan - 1);
+            CHECK(scanner.get("p.k") == scan);
+        }
     }
 }
 
@@ -270,6 +276,13 @@ TEST_CASE("what is wrong with a file is told at its place, all at once") {
                   "refLocalId=\"1\"/><connection refLocalId=\"2\"/></connectionPointIn><expression>x</expression>"
                   "</outVariable></FBD>"),
               "t.xml:6:132 error: several outputs lead to this input; which one counts is not said\n"},
+             {in_body(
+                  "<FBD><inVariable localId=\"1\" edge=\"rising\"><expression>a</expression></inVariable><outVariable "
+                  "localId=\"2\" storage=\"set\"><connectionPointIn><connection refLocalId=\"1\"/></connectionPointIn>"
+                  "<expression>x</expression><documentation><xhtml>why</xhtml></documentation></outVariable></FBD>"),
+              "t.xml:6:6 error: edge=\"rising\" of <inVariable> is not read\n"
+              "t.xml:6:83 error: storage=\"set\" of <outVariable> is not read\n"
+              "t.xml:6:215 warning: <documentation> is not read and left out\n"},
              {in_body("<XX/>"), "t.xml:6:1 error: a body <XX> is not read\n"},
              {in_body("<IL>LD a\nAND b\nCAL t\nST x</IL>"),
               "t.xml:8:1 error: the current result is used behind this call, which may change what it was computed "

@@ -329,6 +329,30 @@ TEST_CASE("time can stand, go by scans and steps, and snapshots be gone back to 
     CHECK(l.end == Nanoseconds(0));
 }
 
+TEST_CASE("a snapshot brings its own past: another course of events is not gone back to, nor kept") {
+    Live l;
+    std::string kept;
+    session::Session session(l.yard.model);
+    MemoryLines source({"watch run", "press start for 100 ms", "wait 1500 ms", "snapshot running", "take from a",
+                        "rewind 1490 ms", "press stop for 2 s", "wait 1300 ms", "restore running", "rewind 200 ms",
+                        "forward 200 ms", "force run = FALSE", "keep x"});
+    live::LiveOptions options;
+    options.pace = 0.0;
+    options.write = [&](const std::string&, const std::string& text) {
+        kept = text;
+        return std::string();
+    };
+    live::run_live(session, source, l.clock, options, [&](const std::string& text) { l.printed += text; });
+    // Between 0.01 s and 1.3 s the belt stood, in the course that was given up.
+    CHECK(said_of(l.printed, "run") ==
+          std::vector<std::string>{"0.000 FALSE", "0.010 TRUE", "0.010 TRUE", "0.020 FALSE", "1.500 TRUE"});
+    CHECK(contains(l.printed, "error: 1.300 s is no longer kept\n    hint: the first moment kept is 1.500 s\n"));
+    CHECK(kept ==
+          "procedure \"x\"\nstep \"As it was done\"\n    press start for 100 ms\n    // expect run = TRUE within 10 "
+          "ms\n   "
+          " wait 1500 ms\n    force run = FALSE\n");
+}
+
 TEST_CASE("logic is changed while it runs: values stay, mistakes change nothing, and it can be undone") {
     Folder f;
     write_small_yard(f);

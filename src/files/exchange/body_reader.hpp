@@ -147,6 +147,8 @@ class BodyReader {
     void unite(int a, int b) { base::at(group_, component(a)) = component(b); }
     void unite_overlapping();
     std::vector<std::vector<int>> grouped();
+    void derive_turns();
+    void sort_by_turns(std::vector<std::vector<int>>& networks);
     Network network(const std::vector<int>& members, std::vector<pugi::xml_node>& nodes);
 
     Reading& reading_;

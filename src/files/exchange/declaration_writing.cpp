@@ -80,7 +80,7 @@ bool has_form(const Expression& value) {
 
 /// Each into the list that `list_of` says.
 template <class ListOf>
-void each_variable(const std::vector<Declaration>& declarations, const base::SourcePtr& source, Comments& comments,
+void each_variable(std::span<const Declaration> declarations, const base::SourcePtr& source, Comments& comments,
                    ListOf&& list_of) {
     std::string told;
     std::uint32_t begin = 0;
@@ -158,7 +158,7 @@ void add_value(pugi::xml_node parent, const Expression& value, const base::Sourc
     }
 }
 
-void add_variables(pugi::xml_node parent, const std::vector<Declaration>& declarations, const base::SourcePtr& source,
+void add_variables(pugi::xml_node parent, std::span<const Declaration> declarations, const base::SourcePtr& source,
                    Comments& comments) {
     pugi::xml_node list;
     const Declaration* last = nullptr;

@@ -113,14 +113,15 @@ class ProjectWriter {
     void one_file(const SyntaxFile& file) {
         Comments comments(file.source);
         BodyWriter bodies(writing_, file.source, comments);
-        std::vector<logic::Declaration> globals;  // neighbours go into one list
+        std::span<const logic::Declaration> globals;  // neighbours go into one list
         const auto flush = [&] {
             if (!globals.empty()) add_variables(configuration(), globals, file.source, comments);
-            globals.clear();
+            globals = {};
         };
         for (const Item& item : items(file)) {
             if (item.kind == Item::Kind::Global) {
-                globals.push_back(copy(file.globals[item.number]));
+                const std::size_t first = item.number - globals.size();
+                globals = std::span(file.globals).subspan(first, globals.size() + 1);
                 continue;
             }
             flush();
@@ -136,19 +137,6 @@ class ProjectWriter {
         const std::string rest = comments.up_to(static_cast<std::uint32_t>(file.source->text.size()));
         rest_.append(rest_.empty() || rest.empty() ? 0 : 1, '\n');
         rest_.append(rest);
-    }
-
-    static logic::Declaration copy(const logic::Declaration& d) {
-        logic::Declaration out;
-        out.name = d.name;
-        out.written = d.written;
-        out.section = d.section;
-        out.constant = d.constant;
-        out.retain = d.retain;
-        out.type = d.type;
-        out.address = d.address;
-        if (d.initial) out.initial = logic::clone(*d.initial);
-        return out;
     }
 
     void as_text(const SyntaxFile& file, const Extent& extent, Comments& comments) {

@@ -164,37 +164,57 @@ std::vector<std::vector<int>> BodyReader::grouped() {
         if (fresh) out.emplace_back();
         out[found->second].push_back(i);
     }
-    // Stated turns put networks in order, and elements within them, where all that take one state it.
-    const auto takes_turn = [&](int i) {
-        const ElementKind kind = base::at(elements_, i).kind;
-        return kind != ElementKind::Source && kind != ElementKind::Enter && kind != ElementKind::Contact;
-    };
-    bool all = true;
-    for (int i = 0; i < count; ++i) all = all && (!takes_turn(i) || base::at(turns_, i) > 0);
-    if (!all) return out;
-    const auto first_turn = [&](const std::vector<int>& members) {
-        int first = 0;
-        for (const int i : members) {
-            const int turn = base::at(turns_, i);
-            if (turn > 0 && (first == 0 || turn < first)) first = turn;
+    sort_by_turns(out);
+    return out;
+}
+
+/// What states no turn takes it behind the last block that leads to it.
+void BodyReader::derive_turns() {
+    const std::vector<int> stated = turns_;
+    for (const Consumer& c : consumers_) {
+        if (base::at(stated, c.end.element) > 0) continue;
+        for (const Producer& p : c.from) {
+            int& turn = base::at(turns_, c.end.element);
+            if (p.element >= 0) turn = std::max(turn, base::at(stated, p.element));
         }
-        return first;
-    };
-    for (std::vector<int>& members : out) {
+    }
+}
+
+/// Where all blocks state their turns these put networks in order, and the elements within them.
+void BodyReader::sort_by_turns(std::vector<std::vector<int>>& networks) {
+    bool any = false;
+    for (int i = 0; i < static_cast<int>(elements_.size()); ++i) {
+        if (base::at(elements_, i).kind != ElementKind::Box) continue;
+        if (base::at(turns_, i) <= 0) return;
+        any = true;
+    }
+    if (!any) return;
+    derive_turns();
+    const auto stated = [&](int i) { return base::at(turns_, i) > 0; };
+    std::vector<std::pair<int, std::vector<int>>> keyed_networks;
+    int last = 0;
+    for (std::vector<int>& members : networks) {
         // What takes no turn stays before the one that follows it.
         std::vector<std::pair<int, int>> keyed;
         int key = 0;
         for (auto i = members.rbegin(); i != members.rend(); ++i) {
-            if (base::at(turns_, *i) > 0) key = base::at(turns_, *i);
+            if (stated(*i)) key = base::at(turns_, *i);
             keyed.emplace_back(key, *i);
         }
         std::reverse(keyed.begin(), keyed.end());
-        std::stable_sort(keyed.begin(), keyed.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+        std::stable_sort(keyed.begin(), keyed.end(), [&](const auto& a, const auto& b) {
+            // A block before what is led to by it.
+            const auto later = [&](int i) { return base::at(elements_, i).kind != ElementKind::Box && stated(i); };
+            return std::pair(a.first, later(a.second)) < std::pair(b.first, later(b.second));
+        });
         for (std::size_t i = 0; i < keyed.size(); ++i) members[i] = keyed[i].second;
+        const auto first = std::find_if(members.begin(), members.end(), stated);
+        if (first != members.end()) last = base::at(turns_, *first);  // one without any stays behind the one before it
+        keyed_networks.emplace_back(last, std::move(members));
     }
-    std::stable_sort(out.begin(), out.end(),
-                     [&](const auto& a, const auto& b) { return first_turn(a) < first_turn(b); });
-    return out;
+    std::stable_sort(keyed_networks.begin(), keyed_networks.end(),
+                     [](const auto& a, const auto& b) { return a.first < b.first; });
+    for (std::size_t i = 0; i < networks.size(); ++i) networks[i] = std::move(keyed_networks[i].second);
 }
 
 /// Nets from what leads to what. A connection leads one way, while a line joins all that it touches: where an output

@@ -15,8 +15,21 @@ using base::Code;
 namespace {
 
 /// Where things stand and who wrote the file: nothing that logic is made of.
-constexpr auto kLayout = std::to_array<std::string_view>(
-    {"fileHeader", "contentHeader", "position", "relPosition", "documentation", "coordinateInfo"});
+constexpr auto kLayout =
+    std::to_array<std::string_view>({"fileHeader", "contentHeader", "position", "relPosition", "coordinateInfo"});
+
+/// Attributes that change what an element means, and which elements they are read of.
+struct MeaningfulAttribute {
+    const char* name;
+    std::string_view read_of;  ///< Names with blanks around them.
+};
+constexpr auto kMeaningful = std::to_array<MeaningfulAttribute>({
+    {"negated", " contact coil inVariable outVariable variable "},
+    {"negatedIn", " inOutVariable "},
+    {"negatedOut", " inOutVariable "},
+    {"edge", " contact coil variable "},
+    {"storage", " contact coil "},
+});
 
 bool is_identifier(std::string_view text) {
     const auto letter = [](char c) { return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || c == '_'; };
@@ -144,7 +157,20 @@ void Reading::added(pugi::xml_node node) {
     }
 }
 
+/// What is read over may not turn the meaning round.
+void Reading::attributes(pugi::xml_node node) {
+    for (const MeaningfulAttribute& m : kMeaningful) {
+        const std::string_view value = node.attribute(m.name).value();
+        const bool plain = value.empty() || value == "false" || value == "0" || value == "none";
+        if (plain || m.read_of.find(fmt::format(" {} ", local_name(node))) != std::string_view::npos) continue;
+        error(node, Code::NotSupported,
+              fmt::format("{}=\"{}\" of <{}> is not read", m.name, value.substr(0, 40), local_name(node)),
+              "say it with an element of its own: a block, a contact or a coil");
+    }
+}
+
 void Reading::left_out(pugi::xml_node node) {
+    attributes(node);
     for (const pugi::xml_node c : node.children()) {
         if (c.type() != pugi::node_element) continue;
         const std::string_view name = local_name(c);
@@ -152,7 +178,7 @@ void Reading::left_out(pugi::xml_node node) {
         if (name == "addData") {
             added(c);
         } else if (read_.contains(c.internal_object())) {
-            left_out(c);
+            if (name != "documentation") left_out(c);
         } else {
             const auto found =
                 std::find_if(unknown_.begin(), unknown_.end(), [&](const Addition& a) { return a.name == name; });

@@ -45,6 +45,7 @@ class Reading {
 
   private:
     void left_out(pugi::xml_node node);
+    void attributes(pugi::xml_node node);
     void added(pugi::xml_node node);
 
     const XmlFile& xml_;

@@ -3,6 +3,7 @@
 
 #include <map>
 #include <pugixml.hpp>
+#include <span>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -55,8 +56,8 @@ std::string code_text(const base::SourcePtr& source, const logic::Extent& extent
 
 void add_type(pugi::xml_node parent, const logic::TypeSpec& spec, const base::SourcePtr& source, Comments& comments);
 void add_value(pugi::xml_node parent, const logic::Expression& value, const base::SourcePtr& source);
-/// Declarations [begin, end), in lists of a section each, within `parent`.
-void add_variables(pugi::xml_node parent, const std::vector<logic::Declaration>& declarations,
+/// Declarations in lists of a section each, within `parent`.
+void add_variables(pugi::xml_node parent, std::span<const logic::Declaration> declarations,
                    const base::SourcePtr& source, Comments& comments);
 
 /// A piece of a body: Structured Text, or a drawing.
