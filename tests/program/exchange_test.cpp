@@ -252,6 +252,7 @@ TEST_CASE("what is wrong with a file is told at its place, all at once") {
               "t.xml:1:1 error: XML is read in UTF-8, not in iso-8859-1\n"},
              {"<!DOCTYPE project SYSTEM \"http://localhost/x.dtd\"><project/>",
               "t.xml:1:1 error: a document type is not read: nothing is fetched, and no entities are expanded\n"},
+             {"<?xmlencoding=", "t.xml:1:1 error: XML is read in UTF-8, not in an encoding without a name\n"},
              {"<project>&lol;</project>",
               "t.xml:1:10 error: '&lol;' is not expanded: entities of a document are not read\n"},
              {"<project a=\"1 & 2\"/>", "t.xml:1:15 error: '&' begins a character's name, which ends with ';'\n"},

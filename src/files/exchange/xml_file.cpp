@@ -214,13 +214,16 @@ bool XmlFile::sound(base::Diagnostics& diagnostics) const {
     const std::size_t declared = text.substr(0, 200).find("encoding=");
     std::string encoding = "utf-8";
     if (declared != std::string_view::npos && text.starts_with("<?xml")) {
-        const std::size_t begin = declared + 10;
+        const std::size_t begin = std::min(declared + 10, text.size());  // behind the quote
         encoding = base::fold(text.substr(begin, text.find_first_of("\"'", begin) - begin));
     }
     if (wide || (encoding != "utf-8" && encoding != "us-ascii" && encoding != "ascii")) {
-        diagnostics.error(Code::NotSupported, {source_, 1, 1, 1},
-                          fmt::format("XML is read in UTF-8, not in {}", wide ? "UTF-16" : encoding.substr(0, 40)),
-                          "iconv -f ... -t UTF-8 changes it");
+        diagnostics.error(
+            Code::NotSupported, {source_, 1, 1, 1},
+            fmt::format("XML is read in UTF-8, not in {}", wide               ? "UTF-16"
+                                                           : encoding.empty() ? "an encoding without a name"
+                                                                              : encoding.substr(0, 40)),
+            "iconv -f ... -t UTF-8 changes it");
         return false;
     }
     if (const std::size_t at = find_no_xml(text); at != std::string_view::npos) {
