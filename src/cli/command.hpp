@@ -31,6 +31,7 @@ const std::vector<Command>& commands();
 
 int check_command(const std::vector<std::string>& arguments);
 int run_command(const std::vector<std::string>& arguments);
+int tell_command(const std::vector<std::string>& arguments);
 int prove_command(const std::vector<std::string>& arguments);
 int live_command(const std::vector<std::string>& arguments);
 int draw_command(const std::vector<std::string>& arguments);

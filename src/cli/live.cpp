@@ -1,14 +1,17 @@
-#include "live/live.hpp"
-
 #include <fmt/format.h>
 #include <unistd.h>
 
 #include <algorithm>
 #include <cstdio>
 #include <filesystem>
+#include <set>
 
 #include "cli/command.hpp"
 #include "files/text_file.hpp"
+#include "live/plain_front.hpp"
+#include "live/screen/screen_front.hpp"
+#include "live/socket_front.hpp"
+#include "live/watch_fronts.hpp"
 
 namespace vyard::cli {
 
@@ -16,22 +19,45 @@ namespace po = boost::program_options;
 
 namespace {
 
-/// The logic as its files are now, by controller of the model that runs.
-live::Reloaded reloaded(const CommandLine& line, const session::SessionModel& running) {
+/// Askers: the person's lines, and from there on those of other terminals.
+constexpr live::Asker kPerson = 1, kOthers = 2;
+
+std::string fingerprint_of(const std::vector<base::SourcePtr>& sources) {
+    std::vector<std::string> texts;
+    for (const base::SourcePtr& s : sources) {
+        texts.push_back(s->path);
+        texts.push_back(s->text);
+    }
+    return live::fingerprint_of(texts);
+}
+
+std::vector<base::SourcePtr> all_sources(const files::Yard& yard) {
+    std::vector<base::SourcePtr> out = yard.frame;
+    for (const auto* list : {&yard.logic, &yard.procedures}) out.insert(out.end(), list->begin(), list->end());
+    return out;
+}
+
+/// Folders of all that was read.
+std::vector<std::string> folders_of(const files::Yard& yard) {
+    std::set<std::string> out;
+    for (const base::SourcePtr& s : all_sources(yard))
+        out.insert(std::filesystem::path(s->path).parent_path().string());
+    return {out.begin(), out.end()};
+}
+
+/// The yard as its files are now.
+live::Reloaded reloaded(const CommandLine& line) {
     live::Reloaded out;
     const auto again = read_all(line);
-    if (!again) return {"the yard cannot be read", {}};
+    if (!again) return {"the yard cannot be read", {}, {}, {}, {}};
     for (const base::Diagnostic& d : again->diagnostics) {
         if (d.severity == base::Severity::Error) out.mistakes += base::Diagnostics::render(d);
     }
     if (!out.mistakes.empty()) return out;
-    const auto& now = again->yard.model->controllers;
-    for (const auto& controller : running.controllers) {
-        const auto found =
-            std::find_if(now.begin(), now.end(), [&](const auto& c) { return c.name == controller.name; });
-        if (found == now.end()) return {fmt::format("there is no controller '{}' any more", controller.name), {}};
-        out.programs.push_back(found->program);
-    }
+    out.model = again->yard.model;
+    out.book = again->book;
+    out.fingerprint = fingerprint_of(all_sources(again->yard));
+    out.frame_fingerprint = fingerprint_of(again->yard.frame);
     return out;
 }
 
@@ -43,25 +69,74 @@ std::string written_anew(const std::string& path, const std::string& text) {
     return files::write_text(path, text, why) ? "" : why;
 }
 
-}  // namespace
+void print_line(const std::string& text) {
+    fmt::print("{}", text);
+    std::fflush(stdout);
+}
 
-int live_command(const std::vector<std::string>& arguments) {
-    CommandLine line("live [YARD] [options]",
-                     "Runs a yard with a person. Orders come as lines on standard input, in the words of procedures; "
-                     "watched values\n"
-                     "are printed when they change. The line 'help' lists the orders, 'quit' ends the run. At pace "
-                     "max, time passes\n"
-                     "only while an order waits. Exit code 1 when an expectation failed.",
-                     "printf 'turn panel.mode to automatic\\npress panel.start for 200 ms\\nwait 15 s\\n' | vyard live "
-                     "examples/glaze-line --pace max --watch line_run,dip_step");
+/// Whether this session keeps what happens beside the yard.
+bool keeps_state(const CommandLine& line) {
+    if (line.has("state")) return line.text("state") == "on";
+    return isatty(STDIN_FILENO) != 0;
+}
+
+/// Asks a person at the terminal; false for anything but yes.
+bool asked(const std::string& question) {
+    print_line(question + " [y/n] ");
+    char answer[64] = {};
+    return ::read(STDIN_FILENO, answer, sizeof answer - 1) > 0 && (answer[0] == 'y' || answer[0] == 'Y');
+}
+
+/// Whether to go on with what a killed session left.
+bool goes_on(const CommandLine& line, const live::LeftSession& left) {
+    if (line.has("fresh")) return false;
+    if (line.has("go-on")) return true;
+    const std::string what = fmt::format("a session of this yard was cut off at {}, after {} orders, with {} forces",
+                                         base::clock_text(left.time), left.orders.size(), left.forces.size());
+    if (isatty(STDIN_FILENO) != 0) return asked(what + ". Go on with it?");
+    fmt::print("{}; --go-on goes on with it\n", what);
+    return false;
+}
+
+std::vector<live::RetainedRow> stored_retained(const std::string& folder) {
+    std::error_code ignored;
+    const std::string path = live::retained_path(folder);
+    if (!std::filesystem::exists(path, ignored)) return {};
+    base::Diagnostics diagnostics;
+    std::vector<live::RetainedRow> rows;
+    if (const auto source = files::read_source(path, {}, diagnostics)) rows = live::read_retained(source, diagnostics);
+    if (diagnostics.has_errors()) fmt::print(stderr, "{}", diagnostics.render());
+    return rows;
+}
+
+int ended(const live::Sitting& sitting, bool script) {
+    fmt::print("ended at {}", base::clock_text(sitting.desk().now()));
+    if (sitting.lateness().overruns() > 0) fmt::print("; steps that came late: {}", sitting.lateness().overruns());
+    if (sitting.wrong_lines() > 0) fmt::print("; lines not obeyed: {}", sitting.wrong_lines());
+    if (sitting.failed_expectations() > 0) fmt::print("; expectations failed: {}", sitting.failed_expectations());
+    fmt::print("\n");
+    for (const std::string& text : session::forces_text(sitting.desk().session())) fmt::print("force left: {}\n", text);
+    if (sitting.wrong_lines() > 0 && script) return kWrongCall;  // a person's slip of the finger is no wrong call
+    return sitting.failed_expectations() > 0 ? kFailed : kWell;
+}
+
+void add_live_options(CommandLine& line) {
     line.add_yard_options();
     line.add_stimulus_option();
     line.options().add_options()("pace", po::value<std::string>()->value_name("FACTOR"),
                                  "1 is real time (the default), 0.1 slow motion, 10 fast, max as fast as it can")(
-        "watch", po::value<std::string>()->value_name("NAMES"), "print these when they change")(
-        "for", po::value<std::string>()->value_name("TIME"), "end at this simulated time");
-    if (const auto exit = line.parse(arguments, 1)) return *exit;
-    live::LiveOptions options;
+        "watch", po::value<std::string>()->value_name("NAMES"), "watch these from the start")(
+        "for", po::value<std::string>()->value_name("TIME"), "end at this simulated time")(
+        "plain", "lines in and out at a terminal too, no screen")(
+        "ascii", "a screen without box-drawing characters and without colours")(
+        "state", po::value<std::string>()->value_name("on|off"),
+        "keep what happens in .vyard/ of the yard (retained values, a journal, a socket for `vyard tell`); on at a "
+        "terminal, else off")("go-on", "go on with a session that was cut off, without asking")("fresh",
+                                                                                                "do not go on with it");
+}
+
+/// What the line says of pace and limit; an exit code when it is wrong.
+std::optional<int> read_times(const CommandLine& line, live::SittingOptions& options) {
     if (line.text("pace") == "max") {
         options.pace = 0.0;
     } else {
@@ -72,33 +147,95 @@ int live_command(const std::vector<std::string>& arguments) {
     const auto limit = line.quantity("for", base::Dimension::Time, 0.0, 0.0, 3.6e6);
     if (!limit) return kWrongCall;
     if (line.has("for")) options.limit = base::from_seconds(*limit);
+    if (line.has("state") && line.text("state") != "on" && line.text("state") != "off")
+        return wrong_call(fmt::format("--state: '{}' is neither on nor off", line.text("state")));
+    if (line.has("go-on") && line.has("fresh")) return wrong_call("--go-on and --fresh do not go together");
+    return std::nullopt;
+}
+
+/// The folder beside the yard, unless it is not wanted or cannot be had; the latter is said.
+std::unique_ptr<live::YardState> open_state(const CommandLine& line, const files::Yard& yard) {
+    if (!keeps_state(line)) return nullptr;
+    std::string why;
+    auto state = live::YardState::open(yard.folder, why);
+    if (state == nullptr) fmt::print(stderr, "warning: {}; this session keeps nothing and cannot be told\n", why);
+    return state;
+}
+
+}  // namespace
+
+int live_command(const std::vector<std::string>& arguments) {
+    CommandLine line("live [YARD] [options]",
+                     "Runs a yard with a person: a screen at a terminal, else lines on standard input, in the words of "
+                     "procedures;\nwatched values are printed when they change. The line 'help' lists the orders, "
+                     "'quit' ends the run. At pace max,\ntime passes only while an order waits. Exit code 1 when an "
+                     "expectation failed.",
+                     "printf 'turn panel.mode to automatic\\npress panel.start for 200 ms\\nwait 15 s\\n' | vyard live "
+                     "examples/glaze-line --pace max --watch line_run,dip_step");
+    add_live_options(line);
+    if (const auto exit = line.parse(arguments, 1)) return *exit;
+    live::SittingOptions options;
+    if (const auto exit = read_times(line, options)) return *exit;
     const auto loaded = load(line);
     if (!loaded) return kWrongCall;
     auto watches = channels_for(*loaded->yard.model, session::split_names(line.text("watch")));
     if (!watches) return kWrongCall;
+    const auto state = open_state(line, loaded->yard);
     options.watches = std::move(*watches);
     options.expectations = loaded->yard.expectations;
-    options.reload = [&] { return reloaded(line, *loaded->yard.model); };
+    options.book = loaded->book;
+    options.fingerprint = fingerprint_of(all_sources(loaded->yard));
+    options.frame_fingerprint = fingerprint_of(loaded->yard.frame);
+    options.folder = loaded->yard.folder;
+    options.reload = [&] { return reloaded(line); };
     options.write = written_anew;
+    options.state = state.get();
+    const bool script = isatty(STDIN_FILENO) == 0;
+    const bool screen = !script && isatty(STDOUT_FILENO) != 0 && !line.has("plain");
+    options.attended = !script;
 
     session::Session session(loaded->yard.model);
-    const auto lines = live::lines_from_descriptor(STDIN_FILENO);
-    const auto clock = live::wall_clock();
-    fmt::print("{}: live, {}; 'help' lists the orders\n", loaded->yard.name,
-               options.pace > 0 ? fmt::format("pace {:g}", options.pace) : "as fast as it can");
-    const live::LiveOutcome outcome = live::run_live(session, *lines, *clock, options, [](const std::string& text) {
-        fmt::print("{}", text);
-        std::fflush(stdout);
-    });
-    fmt::print("ended at {}", base::clock_text(session.now()));
-    if (outcome.late_steps > 0) fmt::print("; steps that came late: {}", outcome.late_steps);
-    if (outcome.wrong_lines > 0) fmt::print("; lines not obeyed: {}", outcome.wrong_lines);
-    if (outcome.failed_expectations > 0) fmt::print("; expectations failed: {}", outcome.failed_expectations);
-    fmt::print("\n");
-    for (const std::string& text : session::forces_text(session)) fmt::print("force left: {}\n", text);
-    const bool script = isatty(STDIN_FILENO) == 0;  // a person's slip of the finger is no wrong call
-    if (outcome.wrong_lines > 0 && script) return kWrongCall;
-    return outcome.failed_expectations > 0 ? kFailed : kWell;
+    std::optional<live::LeftSession> left;
+    if (state != nullptr) {
+        left = state->left();
+        if (left && !goes_on(line, *left)) left.reset();
+        const bool again = left && left->not_again.empty() && left->fingerprint == options.fingerprint;
+        for (const std::string& problem :
+             live::put_retained(session, again ? left->retained : stored_retained(loaded->yard.folder)))
+            fmt::print(stderr, "warning: not retained: {}\n", problem);
+    }
+    const auto world = live::real_world();
+    live::Sitting sitting(session, *world, std::move(options));
+    const std::string title =
+        fmt::format("{}: live, {}; 'help' lists the orders", loaded->yard.name,
+                    sitting.pace() > 0 ? fmt::format("pace {:g}", sitting.pace()) : "as fast as it can");
+
+    live::SignalFront signals;
+    std::optional<live::FileFront> files_front;
+    std::unique_ptr<live::SocketFront> socket;
+    std::vector<live::Front*> fronts = {&signals};
+    if (state != nullptr) {
+        files_front.emplace(folders_of(loaded->yard), *world);
+        fronts.push_back(&*files_front);
+        std::string why;
+        socket = live::SocketFront::open(state->socket_path(), kOthers, VYARD_VERSION, why);
+        if (socket == nullptr) fmt::print(stderr, "warning: {}\n", why);
+        if (socket != nullptr) fronts.push_back(socket.get());
+    }
+    if (screen) {
+        std::string why;
+        const auto front = live::ScreenFront::open(kPerson, loaded->yard.folder, line.has("ascii"), why);
+        if (front == nullptr) return wrong_call(why, "--plain takes lines without a screen");
+        fronts.push_back(front.get());
+        live::run(sitting, fronts, *world, left ? &*left : nullptr);
+    } else {
+        live::PlainFront front(STDIN_FILENO, kPerson, print_line);
+        fronts.push_back(&front);
+        print_line(title + "\n");
+        live::run(sitting, fronts, *world, left ? &*left : nullptr);
+    }
+    if (!sitting.desk().table().empty()) fmt::print("{}", sitting.desk().table().text());
+    return ended(sitting, script);
 }
 
 }  // namespace vyard::cli

@@ -3,12 +3,14 @@
 
 #include <algorithm>
 #include <charconv>
+#include <filesystem>
 
 #include "cli/command.hpp"
 #include "core/procedure/procedure.hpp"
 #include "core/session/session.hpp"
 #include "files/tag_file.hpp"
 #include "files/text_file.hpp"
+#include "live/yard_state.hpp"
 #include "report/address_page.hpp"
 #include "report/table.hpp"
 
@@ -193,6 +195,47 @@ int import_list(const CommandLine& line, const logic::Program& program) {
     return write_result(line.text("out"), files::declarations_of(fresh)) ? kWell : kOurFault;
 }
 
+/// The RETAIN variables of the logic, each with what the yard's live sessions left in it.
+report::Table retained_table(const session::Session& session, const std::vector<live::RetainedRow>& stored) {
+    report::Table table;
+    table.columns = {"controller", "variable", "type", "value", "at start"};
+    std::vector<live::RetainedRow> left = stored;
+    for (const live::RetainedRow& now : live::retained_rows(session)) {
+        const auto found = std::find_if(left.begin(), left.end(), [&](const live::RetainedRow& s) {
+            return base::fold(s.controller) == base::fold(now.controller) &&
+                   base::fold(s.value.path) == base::fold(now.value.path);
+        });
+        table.rows.push_back({now.controller, now.value.path, now.value.type,
+                              found == left.end() ? now.value.value : found->value.value, now.value.value});
+        if (found != left.end()) left.erase(found);
+    }
+    for (const live::RetainedRow& gone : left)
+        table.rows.push_back(
+            {gone.controller, gone.value.path, gone.value.type, gone.value.value, "no such variable now"});
+    return table;
+}
+
+std::optional<std::vector<live::RetainedRow>> read_rows(const std::string& path) {
+    base::Diagnostics diagnostics;
+    std::vector<live::RetainedRow> rows;
+    if (const auto source = files::read_source(path, {}, diagnostics)) rows = live::read_retained(source, diagnostics);
+    fmt::print(stderr, "{}", diagnostics.render());
+    if (diagnostics.has_errors()) return std::nullopt;
+    return rows;
+}
+
+/// Puts a list of retained values in the place of what the yard has; one value that does not fit, and nothing is.
+int put_retained(const CommandLine& line, const files::Yard& yard, session::Session session) {
+    const auto rows = read_rows(line.text("put-retained"));
+    if (!rows) return kWrongCall;
+    const std::vector<std::string> wrong = live::put_retained(session, *rows);
+    for (const std::string& problem : wrong) fmt::print(stderr, "error: {}\n", problem);
+    if (!wrong.empty()) return kWrongCall;
+    return write_result(live::retained_path(yard.folder), live::retained_text(live::retained_rows(session)))
+               ? kWell
+               : kOurFault;
+}
+
 int shape(const CommandLine& line, report::Table& table) {
     for (const std::string& filter : line.list("filter")) {
         const std::size_t equals = filter.find('=');
@@ -241,7 +284,9 @@ int tags_command(const std::vector<std::string>& arguments) {
         "next", text("WHAT"), "propose addresses: \"3 bool inputs\", \"1 word output\"")(
         "controller", text("NAME"), "whose addresses; default the first")(
         "import", text("FILE.csv"), "declare the tags of a list that the logic lacks; conflicts are errors")(
-        "csv", "as CSV")("json", "as JSON")("out", text("FILE"), "write to FILE; of --import a new file of logic");
+        "retained", "the RETAIN variables, with what live sessions left in them (.vyard/retained.csv)")(
+        "put-retained", text("FILE.csv"), "put such a list back, for the next live session")("csv", "as CSV")(
+        "json", "as JSON")("out", text("FILE"), "write to FILE; of --import a new file of logic");
     if (const auto exit = line.parse(arguments, 1)) return *exit;
     const auto display = session::find_display(line.has("as") ? line.text("as") : "plain");
     if (!display)
@@ -259,6 +304,16 @@ int tags_command(const std::vector<std::string>& arguments) {
     if (line.has("addresses")) {
         fmt::print("{}", report::address_page(*program));
         return kWell;
+    }
+    if (line.has("put-retained")) return put_retained(line, loaded->yard, session);
+    if (line.has("retained")) {
+        std::error_code ignored;
+        const std::string path = live::retained_path(loaded->yard.folder);
+        std::optional<std::vector<live::RetainedRow>> stored(std::in_place);
+        if (std::filesystem::exists(path, ignored) && !(stored = read_rows(path))) return kWrongCall;
+        report::Table table = retained_table(session, *stored);
+        if (const int wrong = shape(line, table)) return wrong;
+        return print_table(line, table);
     }
     report::Table table = line.has("at-rest") ? rest_table(session) : tag_table(session, *display);
     if (const int wrong = shape(line, table)) return wrong;

@@ -60,6 +60,15 @@ void WholeFile::write(std::string_view text) {
     if (!failure_.empty()) return;
     out_->write(text.data(), static_cast<std::streamsize>(text.size()));
     if (!*out_) failure_ = std::strerror(errno);
+    size_ += text.size();
+}
+
+std::string WholeFile::flush() {
+    if (failure_.empty()) {
+        out_->flush();
+        if (!*out_) failure_ = std::strerror(errno);
+    }
+    return failure_;
 }
 
 bool WholeFile::keep(std::string& why) {

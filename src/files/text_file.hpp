@@ -30,10 +30,14 @@ class WholeFile {
     /// False when it cannot be written; `why` says so.
     [[nodiscard]] bool keep(std::string& why);
     const std::string& path() const { return path_; }
+    /// What was written so far stands in the temporary file; "" or why it does not.
+    std::string flush();
+    std::uintmax_t size() const { return size_; }
 
   private:
     std::string path_, temporary_, failure_;
     std::unique_ptr<std::ofstream> out_;
+    std::uintmax_t size_ = 0;  ///< Bytes so far.
 };
 
 /// Reads a source, or reports a file-missing error at `named_at`. Files beyond 64 MiB are refused.

@@ -34,6 +34,7 @@ class YardReader {
 
     void run(const toml::table& root) {
         check_keys(source_, root, {"yard", "controller"}, "yard.toml", diagnostics_);
+        yard_.frame = {source_};
         const toml::table* yard = table_at(root, "yard");
         if (yard == nullptr) {
             diagnostics_.error(Code::MissingKey, {source_, 1, 1, 1}, "yard.toml needs a table [yard]",
@@ -164,6 +165,7 @@ class YardReader {
             if (const base::SourcePtr source = read_logic(actual(path), named_at, diagnostics_))
                 sources.push_back(source);
         }
+        yard_.logic.insert(yard_.logic.end(), sources.begin(), sources.end());
         return sources;
     }
 
@@ -205,8 +207,11 @@ class YardReader {
             const base::SourcePtr source = read_source(actual(join_path(yard_.folder, *name)), place, diagnostics_);
             if (source == nullptr) return;
             const int before = diagnostics_.error_count();
+            yard_.frame.push_back(source);
             definition = read_plant(source, diagnostics_, [&](const std::string& path, const base::Place& where) {
-                return read_source(actual(join_path(yard_.folder, path)), where, diagnostics_);
+                const base::SourcePtr part = read_source(actual(join_path(yard_.folder, path)), where, diagnostics_);
+                if (part != nullptr) yard_.frame.push_back(part);
+                return part;
             });
             if (definition.devices.empty() && diagnostics_.error_count() > before) return;
         } else if (!yard.contains("plant")) {
@@ -249,6 +254,7 @@ class YardReader {
         const base::SourcePtr source = read_source(actual(join_path(yard_.folder, *name)), place, diagnostics_);
         if (source == nullptr) return;
         yard_.map = source;
+        yard_.frame.push_back(source);
         definition_.map = read_map(source, diagnostics_);
         definition_.map_place = {source, 0, 0, 1};
     }
@@ -321,6 +327,7 @@ Yard load_logic(const std::string& path, std::optional<base::Nanoseconds> scan, 
     c.name = std::filesystem::path(path).stem().string();
     c.place = yard.place;
     c.logic = {source};
+    yard.logic = {source};
     base::Diagnostics ignored;  // reported at building; here only what its tasks ask for is wanted
     c.scan = scan.value_or(
         logic::scan_of_tasks(*logic::check_program({source}, ignored).program).value_or(Nanoseconds(10'000'000)));

@@ -19,6 +19,8 @@ struct Yard {
     std::vector<base::SourcePtr> procedures;         ///< Their texts, in order of name.
     base::Place place;                               ///< Of yard.toml.
     base::SourcePtr map;                             ///< The map as it was read; null without one.
+    std::vector<base::SourcePtr> logic;              ///< As they were read.
+    std::vector<base::SourcePtr> frame;              ///< All that is no logic and no procedure: yard.toml, plant, map.
 };
 
 /// Replaces a file of the yard by another for this loading: path within the yard, path of the other.

@@ -9,10 +9,28 @@ namespace vyard::live {
 using procedure::Action;
 using procedure::Order;
 
+std::pair<std::string, std::string> first_word(const std::string& line) {
+    constexpr const char* kBlanks = " \t\r";
+    const std::size_t begin = line.find_first_not_of(kBlanks);
+    if (begin == std::string::npos) return {};
+    const std::size_t end = std::min(line.find_first_of(kBlanks, begin), line.size());
+    const std::size_t rest = line.find_first_not_of(kBlanks, end);
+    const std::size_t last = line.find_last_not_of(kBlanks);
+    return {base::fold(line.substr(begin, end - begin)),
+            rest == std::string::npos ? std::string() : line.substr(rest, last - rest + 1)};
+}
+
 Desk::Desk(session::Session session, const std::vector<trace::Channel>& watches,
-           std::vector<session::Expectation> expectations)
+           std::vector<session::Expectation> expectations, std::shared_ptr<const procedure::Book> book)
     : session_(std::move(session)), table_(std::move(expectations)) {
-    for (const trace::Channel& c : watches) watch(c);
+    arm_rules(book);
+    for (const trace::Channel& c : watches) {
+        Watched w;
+        w.name = c.name;
+        w.channel = c;
+        w.look(session_);
+        watch(std::move(w));
+    }
 }
 
 std::vector<Reply> Desk::take_replies() {
@@ -23,7 +41,7 @@ void Desk::wrong(std::string message, const std::string& hint) {
     ++wrong_lines_;
     std::string text = fmt::format("error: {}", message);
     if (!hint.empty()) text = fmt::format("{}\n    hint: {}", text, hint);
-    replies_.push_back({std::nullopt, std::move(text), false});
+    replies_.push_back({std::nullopt, std::move(text), Reply::Kind::Wrong, asker_});
 }
 
 void Desk::step(logic::ScanWatch* watch) {
@@ -31,22 +49,53 @@ void Desk::step(logic::ScanWatch* watch) {
     show_changes();
     show_stops();
     show_odd_outputs();
+    show_fallen_items();
+    look_at_rules();
     look_at_table();
-    if (waiting_) go_on();
+    // An order may be given while another ends, so they are asked by number.
+    for (std::size_t i = 0; i < pending_.size();) {
+        if (go_on(pending_[i])) {
+            ++i;
+        } else {
+            pending_.erase(pending_.begin() + static_cast<std::ptrdiff_t>(i));
+        }
+    }
+}
+
+bool Desk::waits(Asker asker) const {
+    return std::any_of(pending_.begin(), pending_.end(), [&](const Pending& p) { return p.asker == asker; });
+}
+
+std::vector<std::string> Desk::waiting_for() const {
+    std::vector<std::string> out;
+    for (const Pending& p : pending_) {
+        const Order* order = p.run.order();
+        out.push_back(p.whole ? fmt::format("procedure {}: {}", p.run.procedure().name, order ? order->text : "")
+                              : (order ? order->text : std::string()));
+    }
+    return out;
 }
 
 // --- orders ---
 
-void Desk::obey(const std::string& line, int number) {
-    const std::size_t begin = line.find_first_not_of(" \t\r");
-    if (begin == std::string::npos) return;
-    const std::size_t space = std::min(line.find_first_of(" \t\r", begin), line.size());
-    const std::string word = base::fold(line.substr(begin, space - begin));
-    const std::string rest = line.substr(space);
+void Desk::obey(const std::string& line, int number, Asker asker) {
+    answer_to(asker);
+    acted_ = false;
+    const auto [word, rest] = first_word(line);
+    if (word.empty()) return;
     if (word == "status") {
         status();
-    } else if (word == "watch" || word == "show" || word == "unwatch") {
-        names(word, rest);
+    } else if (word == "rules") {
+        if (base::fold(rest) == "again") arm_rules(book_);
+        show_rules();
+    } else if (word == "watch") {
+        WatchRequest request = read_watch(session_, rest);
+        for (Watched& w : request.watched) watch(std::move(w));
+        if (!request.problem.empty()) wrong(request.problem, request.hint);
+    } else if (word == "unwatch") {
+        unwatch(rest);
+    } else if (word == "show") {
+        show_names(rest);
     } else {
         order(line, number);
     }
@@ -61,30 +110,43 @@ void Desk::order(const std::string& line, int number) {
         ++wrong_lines_;
         std::string text = diagnostics.render();
         while (text.ends_with('\n')) text.pop_back();
-        replies_.push_back({std::nullopt, std::move(text), false});
+        replies_.push_back({std::nullopt, std::move(text), Reply::Kind::Wrong, asker_});
     }
     if (book == nullptr) return;
     ++acts_;
-    waiting_.emplace(book, 0, session_);
-    if (waiting_->order()->waits()) say(waiting_->order()->text);
-    go_on();
+    Pending pending{procedure::Run(book, 0, session_), asker_, false, 0};
+    if (pending.run.order()->waits()) say(pending.run.order()->text);
+    const int wrong_before = wrong_lines_;
+    if (go_on(pending)) pending_.push_back(std::move(pending));
+    acted_ = wrong_lines_ == wrong_before;
 }
 
-/// Lets the order that was given last do what is due now.
-void Desk::go_on() {
-    if (waiting_->advance(session_)) return;
-    const Order o = waiting_->procedure().steps[0].orders[0];
-    const procedure::StepVerdict verdict = waiting_->verdict(session_).steps[0];
-    waiting_.reset();
+void Desk::follow_procedure(const std::shared_ptr<const procedure::Book>& book, std::size_t number, Asker asker) {
+    answer_to(asker);
+    ++acts_;
+    Pending pending{procedure::Run(book, number, session_), asker, true, 0};
+    say(fmt::format("procedure {}", pending.run.procedure().name));
+    if (go_on(pending)) pending_.push_back(std::move(pending));
+}
+
+/// Lets an order that was given do what is due now. False when it is done.
+bool Desk::go_on(Pending& pending) {
+    if (pending.whole) return go_on_procedure(pending);
+    if (pending.run.advance(session_)) return true;
+    answer_to(pending.asker);
+    const Order o = pending.run.procedure().steps[0].orders[0];
+    const procedure::StepVerdict verdict = pending.run.verdict(session_).steps[0];
     if (!o.waits()) {
-        say(verdict.failure ? fmt::format("{}: {}", o.text, verdict.failure->found) : o.text);
         if (verdict.failure) ++wrong_lines_;
+        replies_.push_back({session_.now(),
+                            verdict.failure ? fmt::format("{}: {}", o.text, verdict.failure->found) : o.text,
+                            verdict.failure ? Reply::Kind::Wrong : Reply::Kind::Answer, asker_});
         if (o.action != Action::Note) {
             for (const std::string& note : verdict.notes) say(note);
         }
-        return;
+        return false;
     }
-    if (o.action == Action::Wait) return;
+    if (o.action == Action::Wait) return false;
     for (const std::string& note : verdict.notes) say(note);
     std::string text = fmt::format("{}: {}",
                                    verdict.failure                 ? "failed"
@@ -97,26 +159,180 @@ void Desk::go_on() {
         for (const auto& [name, value] : verdict.failure->values) text = fmt::format("{}; {} = {}", text, name, value);
         ++failed_expectations_;
     }
-    say(text);
+    replies_.push_back(
+        {session_.now(), std::move(text), verdict.failure ? Reply::Kind::Event : Reply::Kind::Answer, pending.asker});
+    return false;
+}
+
+bool Desk::go_on_procedure(Pending& pending) {
+    auto [step, order] = pending.run.position();
+    const bool more = pending.run.advance(session_);
+    answer_to(pending.asker);
+    const auto& steps = pending.run.procedure().steps;
+    for (const auto end = pending.run.position(); step < steps.size() && std::pair(step, order) != end;) {
+        if (order >= steps[step].orders.size()) {
+            ++step;
+            order = 0;
+            continue;
+        }
+        const Order& o = steps[step].orders[order++];
+        if (o.waits() || o.action == Action::Note) continue;
+        procedure_acts_.push_back(o.text);
+        ++acts_;
+    }
+    if (pending.run.steps_begun() != pending.steps_said) {
+        pending.steps_said = pending.run.steps_begun();
+        if (const procedure::StepVerdict* step = pending.run.step(); more && step != nullptr)
+            say(fmt::format("step \"{}\"", step->name));
+    }
+    if (more) return true;
+    const procedure::ProcedureVerdict verdict = pending.run.verdict(session_);
+    for (const procedure::StepVerdict& step : verdict.steps) {
+        for (const std::string& note : step.notes) say(note);
+        if (!step.failure) continue;
+        ++failed_expectations_;
+        std::string text = fmt::format("failed: step \"{}\", {}: expected {}; {}", step.name,
+                                       step.failure->place.text(), step.failure->expected, step.failure->found);
+        for (const auto& [name, value] : step.failure->values) text = fmt::format("{}; {} = {}", text, name, value);
+        event(std::move(text));
+    }
+    say(fmt::format("procedure {}: {}", verdict.name, procedure::verdict_text(verdict.verdict)));
+    return false;
+}
+
+// --- the program or the yard changes ---
+
+void Desk::follow_names(int controller, controller::ChangeReport& report) {
+    const auto gone_of = [&](procedure::Run& run) {
+        const std::vector<std::string> gone = run.follow(controller, *report.rebinding);
+        report.unjoined.insert(report.unjoined.end(), gone.begin(), gone.end());
+    };
+    for (Pending& p : pending_) gone_of(p.run);
+    if (rules_) gone_of(*rules_);
+    std::erase_if(watched_, [&](Watched& w) {
+        if (!w.channel) return false;  // a condition is read anew
+        const auto now = session::rebound(w.channel->signal, controller, *report.rebinding);
+        if (now) w.channel->signal = *now;
+        if (!now) report.unjoined.push_back(w.name);
+        return !now;
+    });
 }
 
 controller::ChangeReport Desk::change_logic(int controller, const std::shared_ptr<const logic::Program>& program) {
     controller::ChangeReport report = session_.change_logic(controller, program);
     ++acts_;
-    if (waiting_) {
-        const std::vector<std::string> gone = waiting_->follow(controller, *report.rebinding);
-        report.unjoined.insert(report.unjoined.end(), gone.begin(), gone.end());
+    follow_names(controller, report);
+    std::vector<Watched> watched = std::exchange(watched_, {});
+    for (Watched& w : watched) {
+        if (w.condition == nullptr) {
+            watched_.push_back(std::move(w));
+            continue;
+        }
+        WatchRequest again = read_watch(session_, w.name);
+        if (again.watched.size() == 1) {
+            w.condition = again.watched[0].condition;
+            watched_.push_back(std::move(w));
+        } else {
+            report.unjoined.push_back(w.name);
+        }
     }
-    std::erase_if(watched_, [&](Watched& w) {
-        const auto now = session::rebound(w.channel.signal, controller, *report.rebinding);
-        if (now) w.channel.signal = *now;
-        if (!now) report.unjoined.push_back(w.channel.name);
-        return !now;
-    });
     return report;
 }
 
+session::Session::Moved Desk::move_to(const session::SessionModelPtr& model,
+                                      const std::shared_ptr<const procedure::Book>& book) {
+    ++acts_;
+    session::Session::Moved moved = session_.move_to(model);
+    for (const std::string& text : waiting_for()) moved.lost.push_back(fmt::format("the order '{}'", text));
+    pending_.clear();
+    table_ = procedure::TableCheck({});
+    arm_rules(book);
+    std::vector<Watched> watched = std::exchange(watched_, {});
+    for (Watched& w : watched) {
+        WatchRequest again = read_watch(session_, w.name);
+        if (again.watched.size() != 1) {
+            moved.lost.push_back(fmt::format("the watched '{}'", w.name));
+            continue;
+        }
+        again.watched[0].manner = w.manner;
+        watched_.push_back(std::move(again.watched[0]));
+    }
+    stops_.clear();
+    odd_outputs_ = 0;
+    return moved;
+}
+
+void Desk::start_cold(int controller) {
+    session_.start(controller);
+    ++acts_;
+}
+std::string Desk::put_retained(int controller, const controller::RetainedValue& retained) {
+    ++acts_;
+    return session_.put_retained(controller, retained);
+}
+
+void Desk::reset() {
+    session_ = session::Session(session_.model_ptr());
+    ++acts_;
+    pending_.clear();
+    arm_rules(book_);
+    stops_.clear();
+    odd_outputs_ = fallen_ = 0;
+    for (Watched& w : watched_) w.changed = {};
+    show_watched();
+}
+
 // --- what happens ---
+
+void Desk::arm_rules(const std::shared_ptr<const procedure::Book>& book) {
+    book_ = book;
+    rules_.reset();
+    broken_said_.clear();
+    if (book == nullptr || book->procedures.empty()) return;
+    auto looking = std::make_shared<procedure::Book>();
+    looking->conditions = book->conditions;
+    procedure::ProcedureModel& only = looking->procedures.emplace_back();
+    for (const procedure::RuleModel& r : book->procedures[0].rules) {
+        if (!r.own) only.rules.push_back(r);
+    }
+    if (only.rules.empty()) return;
+    Order forever;
+    forever.action = Action::Wait;
+    forever.time = base::Nanoseconds::max() / 4;
+    only.steps.push_back({"", {}, {forever}});
+    rules_.emplace(looking, 0, session_);
+    broken_said_.resize(only.rules.size());
+}
+
+void Desk::look_at_rules() {
+    if (!rules_) return;
+    rules_->advance(session_);
+    for (std::size_t r = 0; r < broken_said_.size(); ++r) {
+        const procedure::RuleVerdict& rule = rules_->rules()[r];
+        if (rule.times_broken <= broken_said_[r]) continue;
+        const bool first = broken_said_[r] == 0;
+        broken_said_[r] = rule.times_broken;
+        if (!first) continue;  // said once, counted on; `rules again` arms it
+        std::string text = fmt::format("rule broken: {} ({})", rule.name, rule.condition);
+        for (const auto& [name, value] : rule.values) text = fmt::format("{}; {} = {}", text, name, value);
+        event(std::move(text));
+    }
+}
+
+int Desk::broken_rules() const {
+    return static_cast<int>(std::count_if(broken_said_.begin(), broken_said_.end(), [](int n) { return n > 0; }));
+}
+
+void Desk::show_rules() {
+    if (!rules_) return say("the yard has no rules that hold in every procedure");
+    for (std::size_t r = 0; r < broken_said_.size(); ++r) {
+        const procedure::RuleVerdict& rule = rules_->rules()[r];
+        say(fmt::format("rule {}: {}", rule.name,
+                        rule.times_broken > 0 ? fmt::format("broken {} times, first at {}", rule.times_broken,
+                                                            base::clock_text(rule.first_broken))
+                                              : std::string("kept so far")));
+    }
+}
 
 void Desk::show_stops() {
     const auto& controllers = session_.model().controllers;
@@ -126,8 +342,8 @@ void Desk::show_stops() {
         if (state.stops == stops_[c]) continue;
         stops_[c] = state.stops;
         ++acts_;  // it may have been the wall clock, which does not come again
-        say(fmt::format("controller {} stopped: {}", controllers[c].name,
-                        controller::fault_text(controllers[c], state.fault)));
+        event(fmt::format("controller {} stopped: {}", controllers[c].name,
+                          controller::fault_text(controllers[c], state.fault)));
     }
 }
 
@@ -137,7 +353,15 @@ void Desk::show_odd_outputs() {
     odd_outputs_ = session_.odd_outputs().size();
     if (odd_outputs_ == known) return;
     const std::vector<std::string> all = session::odd_outputs_text(session_);
-    for (std::size_t i = known; i < all.size(); ++i) say(all[i]);
+    for (std::size_t i = known; i < all.size(); ++i) event(all[i]);
+}
+
+void Desk::show_fallen_items() {
+    const auto& items = session_.plant().items;
+    const auto now =
+        static_cast<std::size_t>(std::count_if(items.begin(), items.end(), [](const auto& i) { return i.on_floor; }));
+    if (now > fallen_) event(fmt::format("an item fell to the floor; there are {} now", now));
+    fallen_ = now;
 }
 
 /// What the table expected and was not so, as it comes.
@@ -146,60 +370,79 @@ void Desk::look_at_table() {
     table_.observe(session_);
     for (std::size_t i = known; i < table_.misses().size(); ++i) {
         const procedure::Failure& miss = table_.misses()[i];
-        say(fmt::format("not as expected: {}, but {}", miss.expected, miss.found));
+        event(fmt::format("not as expected: {}, but {}", miss.expected, miss.found));
         ++failed_expectations_;
     }
 }
 
 // --- looking ---
 
-void Desk::names(const std::string& verb, const std::string& rest) {
-    for (const std::string& name : session::split_names(rest)) one_name(verb, name);
-}
-
-void Desk::one_name(const std::string& verb, const std::string& name) {
-    if (verb == "unwatch") {
+void Desk::unwatch(const std::string& rest) {
+    const std::string whole = base::fold(rest);
+    for (const std::string& name : session::split_names(rest)) {
         std::erase_if(watched_, [&](const Watched& w) {
-            return name == "all" || base::fold(w.channel.name) == base::fold(name);
+            return whole == "all" || base::fold(w.name) == base::fold(name) || base::fold(w.name) == whole;
         });
-        return;
-    }
-    const session::Search found = session::search(session_.model(), name);
-    if (!found.signal) return wrong(found.problem, found.hint);
-    if (verb == "watch") {
-        watch(trace::make_channel(session_.model(), name, *found.signal));
-    } else {
-        say(fmt::format("{} = {}", name, session::explained_text(session_, *found.signal)));
     }
 }
 
-void Desk::watch(const trace::Channel& channel) {
-    watched_.push_back({channel, session::explained_text(session_, channel.signal)});
-    say(fmt::format("{} = {}", channel.name, watched_.back().last));
+void Desk::show_names(const std::string& rest) {
+    for (const std::string& name : session::split_names(rest)) {
+        const std::vector<std::string> names =
+            is_pattern(name) ? names_like(session_.model(), name, 200) : std::vector<std::string>{name};
+        if (names.empty()) wrong(fmt::format("no name fits '{}'", name), "* stands for any letters, ? for one");
+        for (const std::string& n : names) {
+            const session::Search found = session::search(session_.model(), n);
+            if (!found.signal) {
+                wrong(found.problem, found.hint);
+            } else {
+                say(fmt::format("{} = {}", n, session::explained_text(session_, *found.signal)));
+            }
+        }
+    }
+}
+
+/// One that is watched already is so in the new manner.
+void Desk::watch(Watched w) {
+    say(fmt::format("{} = {}", w.name, w.last));
+    const auto known = std::find_if(watched_.begin(), watched_.end(),
+                                    [&](const Watched& o) { return base::fold(o.name) == base::fold(w.name); });
+    if (known == watched_.end()) {
+        watched_.push_back(std::move(w));
+    } else {
+        *known = std::move(w);
+    }
 }
 
 void Desk::show_changes() {
     for (Watched& w : watched_) {
-        std::string now = session::explained_text(session_, w.channel.signal);
-        if (now == w.last) continue;
-        w.last = std::move(now);
-        replies_.push_back({session_.now(), fmt::format("{} = {}", w.channel.name, w.last), true});
+        if (!w.look(session_)) continue;
+        replies_.push_back({session_.now(), fmt::format("{} = {}", w.name, w.last), Reply::Kind::Change, 0});
     }
 }
 
 void Desk::show_watched() {
-    for (const Watched& w : watched_) say(fmt::format("{} = {}", w.channel.name, w.last));
+    for (Watched& w : watched_) {
+        w.last = w.text(session_);
+        w.last_number = w.number(session_);
+        say(fmt::format("{} = {}", w.name, w.last));
+    }
 }
 
 void Desk::status() {
     for (std::size_t c = 0; c < session_.model().controllers.size(); ++c) {
         const auto& state = session_.controller(static_cast<int>(c));
         say(fmt::format("controller {} {}, {} scans, forces {}", session_.model().controllers[c].name,
-                        state.running ? "runs" : "is stopped", state.scans, state.forces_on ? "on" : "off"));
+                        !state.powered  ? "has no power"
+                        : state.running ? "runs"
+                                        : "is stopped",
+                        state.scans, state.forces_on ? "on" : "off"));
     }
     for (const std::string& text : session::forces_text(session_)) say(text);
     for (const std::string& text : session::faults_text(session_)) say(fmt::format("fault {}", text));
+    if (rules_) say(fmt::format("rules: {} of {} broken", broken_rules(), broken_said_.size()));
     say(fmt::format("items on the plant: {}", session_.plant().items.size()));
+    for (const std::string& text : waiting_for()) say(fmt::format("waits: {}", text));
 }
 
 std::size_t Desk::bytes() const {
@@ -208,7 +451,8 @@ std::size_t Desk::bytes() const {
                       p.extension_m.size() * sizeof(double) + p.items.size() * sizeof(plant::Item);
     for (std::size_t c = 0; c < session_.model().controllers.size(); ++c)
         out += session_.controller(static_cast<int>(c)).memory.size();
-    for (const Watched& w : watched_) out += sizeof(Watched) + w.last.size() + w.channel.name.size();
+    for (const Watched& w : watched_) out += sizeof(Watched) + w.last.size() + 2 * w.name.size();
+    if (rules_) out += rules_->rules().size() * (sizeof(procedure::RuleVerdict) + 200);
     return 2 * out;  // what else is small, and what the allocator takes
 }
 

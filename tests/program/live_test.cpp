@@ -1,5 +1,5 @@
-// The live run with lines in memory and a clock that only moves when it is slept on.
-#include "live/live.hpp"
+// The live run with lines in memory and a clock that only moves when it is waited on.
+#include "live/loop.hpp"
 
 #include <map>
 #include <random>
@@ -14,27 +14,37 @@ using base::Nanoseconds;
 
 namespace {
 
-class MemoryLines final : public live::LineSource {
+class MemoryFront final : public live::Front {
   public:
-    explicit MemoryLines(std::vector<std::string> lines) : lines_(lines.begin(), lines.end()) {}
-    std::optional<std::string> next(bool) override {
-        if (lines_.empty()) return std::nullopt;
-        std::string line = lines_.front();
-        lines_.pop_front();
-        return line;
+    MemoryFront(const std::vector<std::string>& lines, std::string& printed)
+        : lines_(lines.begin(), lines.end()), printed_(printed) {}
+    void wants(const live::Sitting&, std::vector<pollfd>&) const override {}
+    void serve(live::Sitting& sitting) override {
+        while (!lines_.empty() && !sitting.over() && !sitting.busy(1)) {
+            const std::string line = lines_.front();
+            lines_.pop_front();
+            sitting.obey(line, ++number_, 1);
+        }
+    }
+    void show(const live::Sitting&, const live::Reply& reply) override {
+        printed_ += (reply.at ? fmt::format("{:>11}  {}", base::clock_text(*reply.at), reply.text) : reply.text) + "\n";
     }
     bool ended() const override { return lines_.empty(); }
 
   private:
     std::deque<std::string> lines_;
+    std::string& printed_;
+    int number_ = 0;
 };
 
-class FakeClock final : public live::Clock {
+class FakeWorld final : public live::World {
   public:
     Nanoseconds now() override { return now_ += cost_of_looking; }
-    void sleep_until(Nanoseconds time) override {
-        slept += time - now_;
-        now_ = time;
+    void wait(std::vector<pollfd>&, std::optional<Nanoseconds> until) override {
+        REQUIRE(until);  // nothing else would ever come
+        if (*until <= now_) return;
+        slept += *until - now_;
+        now_ = *until;
     }
     Nanoseconds cost_of_looking{};
     Nanoseconds slept{};
@@ -43,12 +53,18 @@ class FakeClock final : public live::Clock {
     Nanoseconds now_{1'000'000'000};
 };
 
+/// What a run came to.
+struct Outcome {
+    int wrong_lines = 0, failed_expectations = 0;
+    std::uint64_t late_steps = 0;
+};
+
 struct Live {
     Folder folder;
     files::Yard yard;
     std::string printed;
-    FakeClock clock;
-    live::LiveOutcome outcome;
+    FakeWorld clock;
+    Outcome outcome;
     Nanoseconds end{};
 
     Live() {
@@ -58,13 +74,18 @@ struct Live {
         REQUIRE(yard.model != nullptr);
     }
     void run(const std::vector<std::string>& lines, double pace, std::optional<Nanoseconds> limit = std::nullopt) {
-        session::Session session(yard.model);
-        MemoryLines source(lines);
-        live::LiveOptions options;
+        live::SittingOptions options;
         options.pace = pace;
         options.limit = limit;
-        outcome = live::run_live(session, source, clock, options, [&](const std::string& text) { printed += text; });
-        end = session.now();
+        options.folder = folder.path().string();
+        run(lines, options);
+    }
+    void run(const std::vector<std::string>& lines, const live::SittingOptions& options) {
+        live::Sitting sitting(session::Session(yard.model), clock, options);
+        MemoryFront front(lines, printed);
+        live::run(sitting, {&front}, clock);
+        outcome = {sitting.wrong_lines(), sitting.failed_expectations(), sitting.lateness().overruns()};
+        end = sitting.desk().now();
     }
 };
 
@@ -332,17 +353,17 @@ TEST_CASE("time can stand, go by scans and steps, and snapshots be gone back to 
 TEST_CASE("a snapshot brings its own past: another course of events is not gone back to, nor kept") {
     Live l;
     std::string kept;
-    session::Session session(l.yard.model);
-    MemoryLines source({"watch run", "press start for 100 ms", "wait 1500 ms", "snapshot running", "take from a",
-                        "rewind 1490 ms", "press stop for 2 s", "wait 1300 ms", "restore running", "rewind 200 ms",
-                        "forward 200 ms", "force run = FALSE", "keep x"});
-    live::LiveOptions options;
+    const std::vector<std::string> lines{
+        "watch run",      "press start for 100 ms", "wait 1500 ms", "snapshot running", "take from a",
+        "rewind 1490 ms", "press stop for 2 s",     "wait 1300 ms", "restore running",  "rewind 200 ms",
+        "forward 200 ms", "force run = FALSE",      "keep x"};
+    live::SittingOptions options;
     options.pace = 0.0;
     options.write = [&](const std::string&, const std::string& text) {
         kept = text;
         return std::string();
     };
-    live::run_live(session, source, l.clock, options, [&](const std::string& text) { l.printed += text; });
+    l.run(lines, options);
     // Between 0.01 s and 1.3 s the belt stood, in the course that was given up.
     CHECK(said_of(l.printed, "run") ==
           std::vector<std::string>{"0.000 FALSE", "0.010 TRUE", "0.010 TRUE", "0.020 FALSE", "1.500 TRUE"});
@@ -379,10 +400,11 @@ TEST_CASE("logic is changed while it runs: values stay, mistakes change nothing,
     CHECK(std::system(command.c_str()) != -1);
     const std::string out = f.read("out.txt");
     CHECK(contains(out, "    0.050 s  controller line: 5 kept, 0 new, 0 gone\n"));
-    CHECK(contains(out, "error: the logic was not taken, what ran goes on\n"));
+    CHECK(contains(out, "error: the files were not taken, what ran goes on\n"));
     CHECK(contains(out, "no variable is named 'm'"));
-    CHECK(contains(out, "error: the logic was not taken: main.n would be joined to nothing\n"));
-    CHECK(contains(out, "    hint: reload anyway takes it all the same\n"));
+    CHECK(contains(out, "error: the files were not taken: this would be lost: what is joined to main.n\n"));
+    CHECK(contains(
+        out, "    hint: reload anyway takes them all the same; a controller that loses something then starts cold\n"));
     // Undone is what was taken last: it counts by ones again, from where it is.
     CHECK(contains(out, "    0.120 s  main.n = 67\n"));
 }

@@ -52,7 +52,7 @@ void write_stimuli(const ControllerModel& model, ControllerState& state, base::N
 }
 
 bool forced(const ControllerState& state) {
-    return state.forces_on && !state.forces.empty();
+    return state.powered && state.forces_on && !state.forces.empty();
 }
 
 }  // namespace
@@ -90,8 +90,10 @@ void renew_image(const ControllerModel& model, ControllerState& state) {
     }
     state.image.assign(state.memory.begin(), state.memory.begin() + static_cast<std::ptrdiff_t>(outputs.mask.size()));
     if (!state.outputs_on) {
-        for (std::size_t i = 0; i < state.image.size(); ++i)
-            state.image[i] = (state.image[i] & ~outputs.mask[i]) | (outputs.safe[i] & outputs.mask[i]);
+        for (std::size_t i = 0; i < state.image.size(); ++i) {
+            const std::byte safe = state.powered ? outputs.safe[i] & outputs.mask[i] : std::byte{0};
+            state.image[i] = (state.image[i] & ~outputs.mask[i]) | safe;
+        }
         return;
     }
     for (const Force& f : state.forces) lay(outputs, f, true, state.image.data());
@@ -129,7 +131,7 @@ void solve(const ControllerModel& model, ControllerState& state, base::Nanosecon
 void enter_force(const ControllerModel& model, ControllerState& state, Force force) {
     std::erase_if(state.forces, [&](const Force& f) { return f.spot == force.spot; });
     state.forces.push_back(std::move(force));
-    if (!state.forces_on) return;
+    if (!forced(state)) return;
     lay(model.outputs, state.forces.back(), false, state.memory.data());
     renew_image(model, state);
 }
@@ -152,7 +154,7 @@ void switch_forces(const ControllerModel& model, ControllerState& state, bool on
 }
 
 const Force* acting_force(const ControllerState& state, const Spot& spot) {
-    if (!state.forces_on) return nullptr;
+    if (!state.forces_on || !state.powered) return nullptr;
     const auto first_bit = [](const Spot& s) { return s.offset * 8 + static_cast<std::uint32_t>(std::max(s.bit, 0)); };
     const auto end_bit = [&](const Spot& s) {
         const std::uint32_t bytes = logic::is_text(s.type) ? 1 : scalar_size(s);
@@ -187,6 +189,41 @@ void start(const ControllerModel& model, ControllerState& state) {
 
 void start_warm(const ControllerModel& model, ControllerState& state) {
     start_with(warm_memory(model, state), model, state);
+}
+
+void power_off(const ControllerModel& model, ControllerState& state) {
+    state.memory = warm_memory(model, state);
+    state.writes.clear();
+    state.running = state.outputs_on = state.powered = false;
+    state.fault = {};
+    renew_image(model, state);
+}
+
+void power_on(const ControllerModel& model, ControllerState& state) {
+    state.powered = true;
+    start_warm(model, state);
+}
+
+std::vector<RetainedValue> retained_values(const ControllerModel& model, const ControllerState& state) {
+    std::vector<RetainedValue> out;
+    for (const logic::Variable& v : model.program->variables) {
+        if (!v.retain) continue;
+        const logic::Value value = logic::read_value(state.memory.data(), v.type, v.offset, v.bit);
+        out.push_back({v.path, v.type_text, logic::value_text(value, v.names.get())});
+    }
+    return out;
+}
+
+std::string put_retained(const ControllerModel& model, ControllerState& state, const RetainedValue& retained) {
+    const logic::Variable* v = model.program->find(retained.path);
+    if (v == nullptr || !v->retain) return fmt::format("there is no RETAIN variable '{}'", retained.path);
+    if (base::fold(v->type_text) != base::fold(retained.type))
+        return fmt::format("'{}' is {} now, and was {}", retained.path, v->type_text, retained.type);
+    const auto parsed = logic::parse_value(retained.value, v->type, v->names.get());
+    if (!parsed.value)
+        return fmt::format("'{}' is no value of '{}', which is {}", retained.value, v->path, v->type_text);
+    logic::write_value(state.memory.data(), *parsed.value, v->offset, v->bit);
+    return {};
 }
 
 const logic::Value* safe_value(const ControllerModel& model, int variable) {

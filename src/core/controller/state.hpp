@@ -74,6 +74,7 @@ struct ControllerState {
     base::Rare<Stimulus> writes;  ///< Values that a person writes once, before the next scan.
     bool forces_on = true;
     bool running = true;
+    bool powered = true;  ///< Without power nothing leaves it, not even safe values, and forces wait.
     bool outputs_on =
         false;         ///< It has scanned since it was started; until then, and while stopped, nothing leaves it.
     LogicFault fault;  ///< Of the last stop by itself, until it is started again.
@@ -111,6 +112,21 @@ void stop(const ControllerModel& model, ControllerState& state);
 void start(const ControllerModel& model, ControllerState& state);
 /// Warm start: the same, but RETAIN variables keep their values.
 void start_warm(const ControllerModel& model, ControllerState& state);
+
+/// Power goes: RETAIN variables keep their values, everything else is lost; what is wired to it gets FALSE and 0.
+void power_off(const ControllerModel& model, ControllerState& state);
+/// Power comes back: a warm start.
+void power_on(const ControllerModel& model, ControllerState& state);
+
+/// The values of RETAIN variables, each elementary one by its path, as the language writes them.
+struct RetainedValue {
+    std::string path, type, value;
+
+    bool operator==(const RetainedValue&) const = default;
+};
+std::vector<RetainedValue> retained_values(const ControllerModel& model, const ControllerState& state);
+/// Puts a value back, before the next scan. What is wrong with it (no such RETAIN variable, another type), or "".
+std::string put_retained(const ControllerModel& model, ControllerState& state, const RetainedValue& retained);
 
 /// The yard's safe value of a variable; null for FALSE and 0.
 const logic::Value* safe_value(const ControllerModel& model, int variable);

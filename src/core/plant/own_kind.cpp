@@ -251,11 +251,11 @@ class Maker {
 
 const std::vector<std::string>& order_words() {
     static const std::vector<std::string> all = {
-        "all",     "always", "at",    "before",    "end",    "exit",   "expect",  "fault", "for",     "force",
-        "forces",  "from",   "heal",  "help",      "in",     "item",   "measure", "never", "not",     "note",
-        "on",      "pace",   "place", "procedure", "quit",   "repeat", "rule",    "rules", "shift",   "show",
-        "start",   "status", "step",  "stop",      "swap",   "take",   "then",    "to",    "unforce", "until",
-        "unwatch", "wait",   "watch", "whenever",  "within", "write"};
+        "all",    "always",  "at",     "before", "end",       "exit",   "expect",  "fault", "for",   "force",
+        "forces", "from",    "heal",   "help",   "in",        "item",   "measure", "never", "not",   "note",
+        "on",     "pace",    "place",  "power",  "procedure", "quit",   "repeat",  "rule",  "rules", "shift",
+        "show",   "start",   "status", "step",   "stop",      "swap",   "take",    "then",  "to",    "unforce",
+        "until",  "unwatch", "wait",   "watch",  "whenever",  "within", "write"};
     return all;
 }
 

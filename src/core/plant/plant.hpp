@@ -5,6 +5,7 @@
 #include <string>
 
 #include "core/plant/builder.hpp"
+#include "core/plant/carry_over.hpp"
 #include "core/plant/definition.hpp"
 #include "core/plant/drawing.hpp"
 #include "core/plant/items.hpp"

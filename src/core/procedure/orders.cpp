@@ -27,7 +27,7 @@ const std::vector<std::string>& OrderReader::verbs() {
             }
         }
         for (const char* verb : {"force", "unforce", "forces", "write", "fault", "heal", "take", "place", "shift",
-                                 "swap", "stop", "start", "wait", "expect", "measure", "note"})
+                                 "swap", "stop", "start", "power", "wait", "expect", "measure", "note"})
             out.emplace_back(verb);
         return out;
     }();
@@ -90,6 +90,8 @@ std::optional<Order> OrderReader::dispatch(Line& line, const std::string& verb) 
     } else if (verb == "stop" || verb == "start") {
         order.action = verb == "stop" ? Action::Stop : Action::Start;
         ok = stop_or_start(line, order);
+    } else if (verb == "power") {
+        ok = power(line, order);
     } else if (verb == "wait") {
         ok = wait(line, order);
     } else if (verb == "expect") {
@@ -363,6 +365,17 @@ bool OrderReader::stop_or_start(Line& line, Order& order) {
     return false;
 }
 
+bool OrderReader::power(Line& line, Order& order) {
+    const bool on = line.accept("on");
+    if (!on && !line.accept("off")) {
+        diagnostics_.error(Code::Syntax, line.place(),
+                           fmt::format("expected 'power off' or 'power on', found {}", line.found()));
+        return false;
+    }
+    order.action = on ? Action::PowerOn : Action::PowerOff;
+    return stop_or_start(line, order);
+}
+
 /// A time, or so many scans, which last as long as the longest of all controllers.
 bool OrderReader::duration(Line& line, base::Nanoseconds& out) {
     const bool scans = line.current().kind == TokenKind::Integer &&
@@ -537,8 +550,17 @@ std::string perform(session::Session& session, const Order& o) {
             break;
         }
         case Action::Stop: session.stop(o.controller); break;
-        case Action::Start: session.start(o.controller); break;
-        case Action::StartWarm: session.start_warm(o.controller); break;
+        case Action::Start:
+        case Action::StartWarm:
+            if (!session.controller(o.controller).powered) return "the controller has no power";
+            if (o.action == Action::Start) session.start(o.controller);
+            if (o.action == Action::StartWarm) session.start_warm(o.controller);
+            break;
+        case Action::PowerOff: session.power_off(o.controller); break;
+        case Action::PowerOn:
+            if (session.controller(o.controller).powered) return "the controller has power";
+            session.power_on(o.controller);
+            break;
         case Action::Note:
         case Action::Wait:
         case Action::WaitUntil:

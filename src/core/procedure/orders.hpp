@@ -8,11 +8,13 @@
 //   fault dip_eye open_wire           fault eye stuck off every 7th fault m trip at random every 30 s for 1 s
 //   take from infeed at 1.2 m         place brick on infeed at 0.3 m colour cobalt
 //   shift item on infeed at 1 m by 50 mm      turn item on infeed by 90 deg      swap item on infeed for tile
-//   stop line                         start line                    start line warm (RETAIN variables keep their
-//   values) wait 2 s                          wait 3 scans                  wait until COND within 60 s expect COND
-//   expect COND within 2 s        expect COND for 1 s expect COND within 2 s for 500 ms (comes and stays) expect COND
-//   within 9 s not before 7 s expect stopped line within 1 s (it is meant to stop by itself) measure "dip" from COND to
-//   COND within 5 s not before 1 s       note "text"
+//   stop line          start line     start line warm (RETAIN variables keep their values)
+//   power off line     power on line
+//   wait 2 s           wait 3 scans   wait until COND within 60 s
+//   expect COND        expect COND within 2 s        expect COND for 1 s
+//   expect COND within 2 s for 500 ms (comes and stays)                expect COND within 9 s not before 7 s
+//   expect stopped line within 1 s (it is meant to stop by itself)
+//   measure "dip" from COND to COND within 5 s not before 1 s         note "text"
 #pragma once
 
 #include <optional>
@@ -46,6 +48,8 @@ enum class Action : std::uint8_t {
     Stop,
     Start,
     StartWarm,
+    PowerOff,
+    PowerOn,
     Write,
     Note,
     Wait,
@@ -142,6 +146,7 @@ class OrderReader {
     bool handle(Line& line, Order& order, const std::string& verb);
     bool item_type(Line& line, Order& order);
     bool stop_or_start(Line& line, Order& order);
+    bool power(Line& line, Order& order);
     bool wait(Line& line, Order& order);
     bool expect(Line& line, Order& order);
 

@@ -33,6 +33,14 @@ class Run {
     /// The order that waits or failed; null at the end.
     const Order* order() const;
     const Evaluator& evaluator() const { return evaluator_; }
+    /// How far it is: the number of the step, and of the order in it, that comes next.
+    std::pair<std::size_t, std::size_t> position() const { return {step_, order_}; }
+    /// The rules as they stand now.
+    const std::vector<RuleVerdict>& rules() const { return out_.rules; }
+    /// The step that has begun last; null before the first.
+    const StepVerdict* step() const {
+        return out_.steps.empty() ? nullptr : &out_.steps[std::min(step_, out_.steps.size() - 1)];
+    }
 
     /// What it came to, with the session as it is at the end.
     ProcedureVerdict verdict(const session::Session& session) const;

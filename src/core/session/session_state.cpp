@@ -174,6 +174,18 @@ void Session::start_warm(int c) {
     put_outputs();
 }
 
+void Session::power_off(int c) {
+    controller::power_off(model_of(c), state_of(c));
+    put_outputs();
+}
+void Session::power_on(int c) {
+    controller::power_on(model_of(c), state_of(c));
+    put_outputs();
+}
+std::string Session::put_retained(int c, const controller::RetainedValue& retained) {
+    return controller::put_retained(model_of(c), state_of(c), retained);
+}
+
 controller::ChangeReport Session::change_logic(int c, const std::shared_ptr<const logic::Program>& program) {
     const std::shared_ptr<SessionModel> changed(new SessionModel(*model_));
     controller::ControllerModel& model = base::at(changed->controllers, c);

@@ -85,9 +85,20 @@ class Session {
     void start(int controller);
     /// Warm start: the same, but RETAIN variables keep their values.
     void start_warm(int controller);
+    void power_off(int controller);
+    void power_on(int controller);
+    /// A RETAIN variable gets its value back; what is wrong with it, or "".
+    std::string put_retained(int controller, const controller::RetainedValue& retained);
     /// Takes a newly compiled program between two scans. Joins and forces follow their tags by path; a tag that is
     /// gone, or of another type, leaves its point unjoined and is reported.
     controller::ChangeReport change_logic(int controller, const std::shared_ptr<const logic::Program>& program);
+    /// The yard as it is read anew, plant and map included: this run goes on in it with all that still exists.
+    struct Moved {
+        std::vector<std::pair<int, controller::ChangeReport>> logic;  ///< By number in the model before.
+        std::vector<std::string> lost;  ///< What is not kept, for people: devices, controllers, forces, items.
+        bool plant_kept = true;         ///< Items and all devices go on as they were.
+    };
+    Moved move_to(const SessionModelPtr& model);
 
   private:
     /// What a hand will do. Controls stand in the immutable lists of kinds.

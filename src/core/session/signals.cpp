@@ -201,7 +201,9 @@ std::string explained_text(const Session& session, const Signal& signal) {
     worked_out.leaves = false;
     const std::string logic = value_text(session, worked_out);
     std::vector<std::string> why;
-    if (!state.running) {
+    if (!state.powered) {
+        why.emplace_back("the controller has no power");
+    } else if (!state.running) {
         why.emplace_back("the controller is stopped");
     } else if (!state.outputs_on) {
         why.emplace_back("the controller has not scanned yet");

@@ -9,8 +9,8 @@ namespace vyard::session {
 
 namespace {
 
-int width_of(const logic::Variable& v) {
-    return v.type == logic::Elementary::Bool ? 1 : logic::type_size(v.type) * 8;
+int width_of(logic::Elementary type) {
+    return type == logic::Elementary::Bool ? 1 : logic::type_size(type) * 8;
 }
 
 std::string binary(std::uint64_t bits, int width) {
@@ -86,12 +86,16 @@ std::optional<Display> find_display(std::string_view name) {
 }
 
 std::string displayed(const Session& session, const TagRow& row, Display display) {
-    const logic::Variable& v = *row.tag;
-    const Signal signal = signal_of_variable(session.model(), row.controller, row.variable);
+    return displayed(session, signal_of_variable(session.model(), row.controller, row.variable), display);
+}
+
+std::string displayed(const Session& session, const Signal& signal, Display display) {
+    const Signal& v = signal;
     std::string plain = value_text(session, signal);
-    if (display == Display::Plain || logic::is_text(v.type) || v.type == logic::Elementary::Bool) return plain;
+    if (display == Display::Plain || logic::is_text(v.type) || v.type == logic::Elementary::Bool || v.of_plant())
+        return plain;
     const std::uint64_t bits = session::bits(session, signal);
-    const int width = width_of(v);
+    const int width = width_of(v.type);
     switch (display) {
         case Display::Hex: return fmt::format("16#{:0{}X}", bits, width / 4);
         case Display::Binary: return binary(bits, width);

@@ -29,5 +29,7 @@ const std::vector<std::string>& display_names();
 
 /// The bits of a tag as `display` says: 16#00FF, 2#0000_1111, T#250ms (of a number of milliseconds), 'AB'.
 std::string displayed(const Session& session, const TagRow& row, Display display);
+/// The same of any signal of a controller; of the plant's, which are numbers with units, the plain value.
+std::string displayed(const Session& session, const Signal& signal, Display display);
 
 }  // namespace vyard::session

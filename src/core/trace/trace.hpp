@@ -4,5 +4,6 @@
 #include "core/trace/comparison.hpp"
 #include "core/trace/coverage_watch.hpp"
 #include "core/trace/recorder.hpp"
+#include "core/trace/ring.hpp"
 #include "core/trace/spans.hpp"
 #include "core/trace/watch.hpp"

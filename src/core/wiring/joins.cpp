@@ -139,9 +139,9 @@ struct Leaving {
     double value = 0.0;   ///< Of the tag.
 };
 
-Leaving leaving_at(const Join& j, bool outputs_on, const std::byte* image, base::Nanoseconds now,
+Leaving leaving_at(const Join& j, bool says, const std::byte* image, base::Nanoseconds now,
                    std::vector<NotFinite>& odd) {
-    if (!outputs_on && !j.safe_given) return {false, 0.0};
+    if (!says) return {false, 0.0};
     const double value = tag_value(j, image);
     if (std::isfinite(value)) return {true, value};
     const bool known = std::any_of(odd.begin(), odd.end(), [&](const NotFinite& n) { return n.point == j.point; });
@@ -178,7 +178,7 @@ double at_terminal(const Wiring& wiring, const Join& j, const Leaving& leaving, 
 void put_outputs(const Wiring& wiring, const std::vector<controller::ControllerState>& states, base::Nanoseconds now,
                  RackState& rack, plant::PlantState& plant, std::vector<NotFinite>& odd) {
     const std::byte* image = nullptr;
-    bool outputs_on = false;
+    bool outputs_on = false, powered = false;
     int controller = -1;
     for (const Join& j : wiring.outputs) {
         if (j.controller != controller) {
@@ -186,13 +186,14 @@ void put_outputs(const Wiring& wiring, const std::vector<controller::ControllerS
             const controller::ControllerState& state = base::at(states, controller);
             image = controller::leaving(state);
             outputs_on = state.outputs_on;
+            powered = state.powered;
         }
+        const bool says = outputs_on || (powered && j.safe_given);  // one that does not run says nothing else
         if (j.text != plant::kNone) {
-            const bool says = outputs_on || j.safe_given;  // a controller that does not run says nothing
             plant.put_text(j.point, j.text, says ? logic::read_text(image + j.offset, j.type) : std::string());
             continue;
         }
-        const Leaving leaving = leaving_at(j, outputs_on, image, now, odd);
+        const Leaving leaving = leaving_at(j, says, image, now, odd);
         plant.put(j.point, at_terminal(wiring, j, leaving, now, rack));
     }
 }

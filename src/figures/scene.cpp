@@ -1,0 +1,218 @@
+#include "figures/scene.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <numbers>
+
+#include "core/plant/plant.hpp"
+
+namespace vyard::figures {
+
+using plant::DeviceModel;
+
+namespace {
+
+/// Takes down what the kinds' own files say.
+class Sketch final : public plant::Drawing {
+  public:
+    Sketch(const plant::PlantModel& plant, const plant::PlantState& now) : Drawing(plant, now) {}
+
+    void begin(int number, std::vector<Shape>& into) {
+        index = number;
+        device = &base::at(model.devices, number);
+        into_ = &into;
+    }
+
+    void box(const plant::OrientedBox& area, plant::Fill fill, plant::Line line) override {
+        const auto corners = area.corners();
+        Shape& s = add(Shape::Form::Box, {corners.begin(), corners.end()});
+        s.fill = fill;
+        s.line = line;
+    }
+    void disc(plant::Vector2 centre, double radius_m, plant::Fill fill, plant::Line line) override {
+        Shape& s = add(Shape::Form::Disc, {centre}, radius_m);
+        s.fill = fill;
+        s.line = line;
+    }
+    void line(plant::Vector2 from, plant::Vector2 to, plant::Line line) override {
+        add(Shape::Form::Line, {from, to}).line = line;
+    }
+    void path(const std::vector<plant::Vector2>& points, plant::Line line) override {
+        add(Shape::Form::Path, points).line = line;
+    }
+    void polygon(const std::vector<plant::Vector2>& points, plant::Fill fill) override {
+        add(Shape::Form::Polygon, points).fill = fill;
+    }
+    void mark(plant::Mark mark, plant::Vector2 at, double size, plant::Fill fill, plant::Line line) override {
+        Shape& s = add(Shape::Form::Mark, {at}, size);
+        s.mark = mark;
+        s.fill = fill;
+        s.line = line;
+    }
+    void number(double value) override { add(Shape::Form::Number, {}, value); }
+    void level_bar(double share) override { add(Shape::Form::LevelBar, {}, share); }
+    void level_area(double share, plant::Fill fill) override { add(Shape::Form::LevelArea, {}, share).fill = fill; }
+    using Drawing::label;
+    void label(plant::Vector2 at, std::string text, plant::Side side, double away) override {
+        Shape& s = add(Shape::Form::Label, {at}, away);
+        s.text = std::move(text);
+        s.side = side;
+    }
+    void keep_clear(plant::Vector2 from, plant::Vector2 to, double width) override {
+        add(Shape::Form::KeepClear, {from, to}, width);
+    }
+
+  private:
+    Shape& add(Shape::Form form, std::vector<plant::Vector2> points, double size = 0.0) {
+        Shape& s = into_->emplace_back();
+        s.form = form;
+        s.device = index;
+        s.points = std::move(points);
+        s.size = size;
+        return s;
+    }
+
+    std::vector<Shape>* into_ = nullptr;
+};
+
+/// In the unit that people say it in, to four figures.
+std::string shown(double value, const plant::Reading& reading) {
+    switch (reading.dimension) {
+        case base::Dimension::Pressure: return fmt::format("{:.2f} bar", value / 1e5);
+        case base::Dimension::Flow: return fmt::format("{:.2f} l/s", value * 1000);
+        case base::Dimension::Volume: return fmt::format("{:.1f} l", value * 1000);
+        case base::Dimension::Angle: return fmt::format("{:.0f} deg", value * 180 / std::numbers::pi);
+        case base::Dimension::Plain:
+            if (reading.type != plant::PointType::Analog)
+                return logic::value_text(logic::value_of(session::type_of_point(reading.type), value));
+            [[fallthrough]];
+        default: return fmt::format("{:.4g} {}", value, base::display_unit(reading.dimension));
+    }
+}
+
+class FrameMaker {
+  public:
+    explicit FrameMaker(const session::Session& session)
+        : model_(*session.model().plant), state_(session.plant()), sketch_(model_, state_) {
+        out_.at = session.now();
+        out_.faults = session::faults_text(session);
+        out_.forces = session::forces_text(session);
+    }
+
+    Frame run() {
+        out_.devices.resize(model_.devices.size());
+        for (std::size_t d = 0; d < model_.devices.size(); ++d) device(static_cast<int>(d));
+        using plant::Layer;
+        for (const Layer layer : {Layer::Floor, Layer::Carrier, Layer::Inset}) shapes(layer, out_.below);
+        for (const Layer layer : {Layer::Actor, Layer::Sensor, Layer::Overhead}) shapes(layer, out_.above);
+        items();
+        return std::move(out_);
+    }
+
+  private:
+    void device(int number) {
+        const DeviceModel& d = model_.device(number);
+        FrameDevice& now = base::at(out_.devices, number);
+        now.fault = std::any_of(out_.faults.begin(), out_.faults.end(), [&](const std::string& f) {
+            return f.starts_with(d.name + " ") || f.starts_with(d.name + ".");
+        });
+        std::vector<Shape> none;
+        sketch_.begin(number, none);
+        if (d.in_plan) {
+            now.area = sketch_.area();
+        } else if (d.from != plant::kNone || d.into != plant::kNone) {
+            const double flow = sketch_.actual("flow");
+            now.on = flow > 1e-9;
+            now.reading = flow < 0.1 ? fmt::format("{:.2f} l/s", flow * 1000) : fmt::format("{:.2f} m3/s", flow);
+        } else {
+            std::tie(now.reading, now.on) = tile(d);
+        }
+    }
+
+    /// Its first actual, or its first point, and whether that is on.
+    std::pair<std::string, bool> tile(const DeviceModel& d) const {
+        std::string name = d.kind->actuals.empty() ? "" : d.name + "." + d.kind->actuals[0].name;
+        if (name.empty() && d.points[0] != plant::kNone) name = base::at(model_.points, d.points[0]).name;
+        const auto reading = plant::find_reading(model_, name);
+        if (!reading) return {"", false};
+        if (reading->type == plant::PointType::Text) {
+            const std::string_view text = plant::read_text(model_, state_, *reading);
+            return {fmt::format("'{}'", text), !text.empty()};
+        }
+        const double value = plant::read(model_, state_, *reading);
+        if (!d.positions.empty() && value >= 0 && static_cast<std::size_t>(value) < d.positions.size())
+            return {base::at(d.positions, value), value != 0};
+        std::string what = name.substr(d.name.size() + 1);
+        if (what.starts_with("actual_")) what.erase(0, 7);
+        if (reading->type == plant::PointType::Boolean)
+            return {fmt::format("{}{}", value != 0 ? "" : "not ", what), value != 0};
+        return {fmt::format("{} {}", what, shown(value, *reading)), value != 0};
+    }
+
+    void shapes(plant::Layer layer, std::vector<Shape>& into) {
+        for (std::size_t i = 0; i < model_.devices.size(); ++i) {
+            const DeviceModel& d = model_.devices[i];
+            if (d.kind->draw == nullptr || d.kind->layer != layer || !d.in_plan) continue;
+            sketch_.begin(static_cast<int>(i), into);
+            d.kind->draw(sketch_);
+        }
+    }
+
+    /// So that what lies on top is seen.
+    void items() {
+        std::vector<const plant::Item*> by_height;
+        for (const plant::Item& item : state_.items) by_height.push_back(&item);
+        std::stable_sort(by_height.begin(), by_height.end(),
+                         [](const auto* a, const auto* b) { return a->z_m < b->z_m; });
+        for (const plant::Item* item : by_height) {
+            FrameItem& now = out_.items.emplace_back();
+            now.form = model_.footprint(*item);
+            now.colour = item->colour;
+            now.held = state_.held(*item);
+            now.on_floor = item->on_floor;
+            for (int below = item->below; below != plant::kNone; below = base::at(state_.items, below).below)
+                ++now.stacked;
+            const plant::ItemType& type = model_.type_of(*item);
+            now.label = !type.label.empty() ? type.label : type.code != 0 ? std::to_string(type.code) : "";
+        }
+    }
+
+    const plant::PlantModel& model_;
+    const plant::PlantState& state_;
+    Sketch sketch_;
+    Frame out_;
+};
+
+}  // namespace
+
+Scene scene_of(const session::SessionModel& model) {
+    const plant::PlantModel& plant = *model.plant;
+    Scene out;
+    out.name = model.name;
+    out.colours = plant.colours;
+    Sketch sketch(plant, plant.initial);
+    bool any = false;
+    for (std::size_t i = 0; i < plant.devices.size(); ++i) {
+        const DeviceModel& d = plant.devices[i];
+        const bool covers =
+            d.kind->placement == plant::Placement::Surface || d.kind->placement == plant::Placement::Plan;
+        out.devices.push_back({d.name, d.kind->name, d.kind->family, d.kind->layer, d.kind->tile, d.in_plan,
+                               covers && d.kind->layer != plant::Layer::Overhead, d.from, d.into});
+        if (!d.in_plan) continue;
+        std::vector<Shape> none;
+        sketch.begin(static_cast<int>(i), none);
+        const plant::Rectangle r = sketch.area().bounds();
+        if (!any) out.bounds = r;
+        any = true;
+        out.bounds = {std::min(out.bounds.x0_m, r.x0_m), std::min(out.bounds.y0_m, r.y0_m),
+                      std::max(out.bounds.x1_m, r.x1_m), std::max(out.bounds.y1_m, r.y1_m)};
+    }
+    return out;
+}
+
+Frame frame_of(const session::Session& session) {
+    return FrameMaker(session).run();
+}
+
+}  // namespace vyard::figures

@@ -1,0 +1,183 @@
+// A person's hour at the machine: the desk, its pace, its history, what is recorded and read anew. Fronts (a screen,
+// lines, a socket) hand lines in and take replies; a loop asks when the next step is due and makes it. A sitting
+// neither waits nor prints.
+#pragma once
+
+#include <functional>
+#include <map>
+#include <memory>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "core/session/history.hpp"
+#include "live/clock.hpp"
+#include "live/desk.hpp"
+#include "live/lateness.hpp"
+#include "live/record.hpp"
+#include "live/recording.hpp"
+#include "live/yard_state.hpp"
+
+namespace vyard::live {
+
+/// Memory of what was, so that it can be gone back to.
+constexpr std::size_t kMostHistoryBytes = 64U << 20;  ///< The oldest moments go first.
+/// Between kept moments; what is between is computed anew.
+constexpr base::Nanoseconds kHistorySpacing{1'000'000'000};
+constexpr std::size_t kMostUndo = 20;  ///< Reloads that can be undone.
+
+/// The yard, read again.
+struct Reloaded {
+    std::string mistakes;  ///< Why it was not; "" when all is well.
+    session::SessionModelPtr model;
+    std::shared_ptr<const procedure::Book> book;
+    std::string fingerprint;        ///< Of all its files.
+    std::string frame_fingerprint;  ///< Of those that are no logic and no procedures.
+};
+
+struct SittingOptions {
+    double pace = 1.0;                       ///< Simulated seconds per second; 0 for as fast as it can.
+    std::optional<base::Nanoseconds> limit;  ///< Ends the run at this simulated time.
+    std::vector<trace::Channel> watches;
+    std::vector<session::Expectation> expectations;  ///< Of a table, by time; what is not so is said as it comes.
+    std::shared_ptr<const procedure::Book> book;     ///< Procedures and rules of the yard; null without.
+    std::string fingerprint, frame_fingerprint;      ///< As in Reloaded.
+    std::string folder;                              ///< Of the yard.
+    std::function<Reloaded()> reload;                ///< Null: there is nothing to read again.
+    /// Writes a new file; what went wrong, or "". Null: files cannot be written.
+    std::function<std::string(const std::string& path, const std::string& text)> write;
+    bool attended = false;       ///< A person is at it: what would lose forces is asked for twice.
+    YardState* state = nullptr;  ///< Null: nothing is kept beside the yard.
+};
+
+class Sitting {
+  public:
+    Sitting(session::Session session, Clock& clock, SittingOptions options);
+
+    /// To be called once, before anything else.
+    void begin();
+    /// Goes on where a session that was killed had come to: its orders again at their times, or where that does not
+    /// lead there, its forces and what it watched.
+    void go_on(const LeftSession& left);
+
+    /// A line of a front. `number`: of the line, for messages.
+    void obey(const std::string& line, int number, Asker asker);
+    /// Something that this asker asked for takes time.
+    bool busy(Asker asker) const { return desk_.waits(asker) || (counting_for_ == asker && counting()); }
+    bool busy() const { return desk_.waits() || counting(); }
+
+    /// When the next step is to begin, by the clock; null: time stands until something is asked for.
+    std::optional<base::Nanoseconds> due() const;
+    /// A step of the plant and what comes with it.
+    void tick();
+    /// Files of the yard changed.
+    void files_changed();
+    /// Once a second: what is kept beside the yard, what is recorded.
+    void keep();
+    bool over() const { return over_; }
+    /// Time passes by itself, without an order that asks for it.
+    bool runs() const { return !paused_; }
+    bool at_limit() const { return options_.limit && desk_.now() >= *options_.limit; }
+    void end(const std::string& why);
+    /// After the last step: what is open is closed.
+    void finish();
+
+    std::vector<Reply> take_replies();
+    const Desk& desk() const { return desk_; }
+    const Recording& recording() const { return recording_; }
+    const Lateness& lateness() const { return lateness_; }
+    const SittingOptions& options() const { return options_; }
+    double pace() const { return pace_; }
+    bool paused() const { return paused_; }
+    /// What was looked back from; not after now when nothing is.
+    base::Nanoseconds future_end() const { return future_end_; }
+    int wrong_lines() const { return wrong_lines_; }
+    int failed_expectations() const { return failed_expectations_; }
+    /// Words that stand first in a line, for completion and hints.
+    static const std::vector<std::string>& words();
+
+  private:
+    using Obey = void (Sitting::*)(const std::string&);
+    static const std::map<std::string, Obey>& own_words();
+
+    // --- words ---
+    void quit(const std::string& rest);
+    void help(const std::string& rest);
+    void status(const std::string& rest);
+    void why(const std::string& name);
+    void run_controller(const std::string& rest);
+    void restart(const std::string& rest);
+    void everything(const std::string& rest);
+    void keep_record(const std::string& path);
+    void mark(const std::string& name);
+    void measure(const std::string& rest);
+    void record(const std::string& rest);
+    void when(const std::string& rest);
+    void list(const std::string& rest);
+    void lists(const std::string& rest);
+    void procedure(const std::string& name);
+    void table(const std::string& path);
+    void picture(const std::string& path);
+    void order(const std::string& line);
+
+    // --- time (sitting_time.cpp) ---
+    void set_pace(const std::string& text);
+    void pause(const std::string& rest);
+    void go(const std::string& rest);
+    void scan(const std::string& text);
+    void steps(const std::string& text);
+    void rewind(const std::string& text);
+    void rewind_until(const std::string& text);
+    void forward(const std::string& text);
+    void snapshot(const std::string& name);
+    void restore(const std::string& name);
+    void travel(base::Nanoseconds target);
+    void arrived();
+    void pace_from_here();
+    std::optional<int> count_of(const std::string& text, const char* what);
+    std::optional<base::Nanoseconds> time_of(const std::string& word, const std::string& text);
+    void keep_moment();
+    void cut_future();
+    void go_on_from_here();
+    bool counting() const { return scans_left_ > 0 || steps_left_ > 0; }
+
+    // --- the yard read anew (sitting_reload.cpp) ---
+    void reload(const std::string& text);
+    void take(const Reloaded& loaded, bool anyway, bool undo);
+    struct Taken;
+    void change_logic_in(Desk& trial, const session::SessionModelPtr& model, Taken& taken) const;
+    void move_in(Desk& trial, const Reloaded& loaded, Taken& taken) const;
+
+    void say_all(const std::vector<std::string>& lines);
+    void wrong(std::string message, const std::string& hint = {}) { desk_.wrong(std::move(message), hint); }
+    void obey_inner(const std::string& line);
+    std::vector<std::string> watch_lines() const;
+    void count_from_here();
+
+    SittingOptions options_;
+    Clock& clock_;
+    Desk desk_;
+    session::History<Desk> history_{kMostHistoryBytes, kHistorySpacing};
+    base::Nanoseconds future_end_{};
+    struct Snapshot {
+        Desk desk;
+        Record record;
+        base::Nanoseconds shared{};  ///< Up to here the history is its past too.
+    };
+    std::map<std::string, Snapshot> snapshots_;
+    std::map<std::string, base::Nanoseconds> marks_;
+    std::vector<Reloaded> before_;  ///< What can be gone back to by `reload undo`, the last at the end.
+    Record record_;
+    Recording recording_;
+    Lateness lateness_;
+    std::vector<Reply> replies_;
+    double pace_;
+    base::Nanoseconds wall_begin_{}, run_begin_{};
+    std::uint64_t acts_kept_ = 0;
+    int line_number_ = 0, wrong_seen_ = 0, failed_seen_ = 0, wrong_lines_ = 0, failed_expectations_ = 0;
+    int scans_left_ = 0, steps_left_ = 0;
+    Asker asker_ = 0, counting_for_ = 0;
+    bool paused_ = false, over_ = false, reload_by_itself_ = true;
+};
+
+}  // namespace vyard::live

@@ -1,0 +1,203 @@
+// The files of the yard read anew while it runs, and a session that was killed gone on with.
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+
+#include "live/sitting.hpp"
+
+namespace vyard::live {
+
+using base::Nanoseconds;
+
+/// What a reload came to, on a copy.
+struct Sitting::Taken {
+    std::vector<std::string> lost;  ///< What would not be there any more, or lose its value.
+    std::vector<int> cold;          ///< Controllers, by number in the new model, that lose something.
+    std::vector<std::pair<int, std::shared_ptr<const controller::Rebinding>>> rebindings;  ///< Logic alone.
+};
+
+namespace {
+
+/// Variables whose values cannot be kept, as they are of another kind now.
+std::vector<std::string> changed_kind(const controller::ChangeReport& report) {
+    std::vector<std::string> out;
+    for (const std::string& name : report.fresh) {
+        if (std::find(report.dropped.begin(), report.dropped.end(), name) != report.dropped.end())
+            out.push_back(fmt::format("the value of {}, which is of another type", name));
+    }
+    return out;
+}
+
+void say_report(Desk& desk, const std::string& controller, const controller::ChangeReport& report) {
+    desk.say(fmt::format("controller {}: {} kept, {} new, {} gone", controller, report.kept.size(), report.fresh.size(),
+                         report.dropped.size()));
+    for (const std::string& name : report.fresh) desk.say(fmt::format("new   {}", name));
+    for (const std::string& name : report.dropped) desk.say(fmt::format("gone  {}", name));
+}
+
+}  // namespace
+
+void Sitting::reload(const std::string& text) {
+    const std::string how = base::fold(text);
+    if (how == "by itself" || how == "on request") {
+        reload_by_itself_ = how == "by itself";
+        return desk_.say(reload_by_itself_ ? "files are read anew when they change" : "files are read anew on request");
+    }
+    if (!how.empty() && how != "anyway" && how != "undo")
+        return wrong(fmt::format("'{}' is no way to reload", text),
+                     base::name_hint(text, {"anyway", "undo", "by itself", "on request"}));
+    if (how == "undo") {
+        if (before_.empty()) return wrong("nothing was reloaded that could be undone");
+        const Reloaded last = std::move(before_.back());
+        before_.pop_back();
+        return take(last, true, true);
+    }
+    if (!options_.reload) return wrong("there is nothing to read again");
+    const Reloaded loaded = options_.reload();
+    if (!loaded.mistakes.empty()) {
+        std::string said = loaded.mistakes;
+        while (said.ends_with('\n')) said.pop_back();
+        return wrong(fmt::format("the files were not taken, what ran goes on\n{}", said));
+    }
+    take(loaded, how == "anyway", false);
+}
+
+void Sitting::files_changed() {
+    if (!reload_by_itself_ || !options_.reload) return;
+    asker_ = 0;
+    desk_.answer_to(0);
+    const Reloaded loaded = options_.reload();
+    if (loaded.mistakes.empty() && loaded.fingerprint == options_.fingerprint) return;  // touched, or our own files
+    desk_.tell({desk_.now(), "files of the yard changed", Reply::Kind::Event, 0});
+    if (!loaded.mistakes.empty()) {
+        std::string said = loaded.mistakes;
+        while (said.ends_with('\n')) said.pop_back();
+        return desk_.tell(
+            {desk_.now(), fmt::format("they were not taken, what ran goes on\n{}", said), Reply::Kind::Event, 0});
+    }
+    take(loaded, false, false);
+}
+
+void Sitting::change_logic_in(Desk& trial, const session::SessionModelPtr& model, Taken& taken) const {
+    const auto& controllers = desk_.session().model().controllers;
+    for (std::size_t c = 0; c < controllers.size(); ++c) {
+        const controller::ChangeReport report = trial.change_logic(static_cast<int>(c), model->controllers[c].program);
+        std::vector<std::string> lost = changed_kind(report);
+        for (const std::string& name : report.unjoined) lost.push_back(fmt::format("what is joined to {}", name));
+        if (!lost.empty()) taken.cold.push_back(static_cast<int>(c));
+        taken.lost.insert(taken.lost.end(), lost.begin(), lost.end());
+        taken.rebindings.emplace_back(static_cast<int>(c), report.rebinding);
+        say_report(trial, controllers[c].name, report);
+    }
+}
+
+void Sitting::move_in(Desk& trial, const Reloaded& loaded, Taken& taken) const {
+    const auto& before = desk_.session().model().controllers;
+    const session::Session::Moved moved = trial.move_to(loaded.model, loaded.book);
+    for (const auto& [number, report] : moved.logic) {
+        const std::string& name = base::at(before, number).name;
+        std::vector<std::string> lost = changed_kind(report);
+        for (const std::string& n : report.unjoined) lost.push_back(fmt::format("what is joined to {}", n));
+        for (std::size_t c = 0; c < loaded.model->controllers.size() && !lost.empty(); ++c) {
+            if (loaded.model->controllers[c].name == name) taken.cold.push_back(static_cast<int>(c));
+        }
+        taken.lost.insert(taken.lost.end(), lost.begin(), lost.end());
+        say_report(trial, name, report);
+    }
+    taken.lost.insert(taken.lost.end(), moved.lost.begin(), moved.lost.end());
+    trial.say(moved.plant_kept ? "the plant goes on as it is"
+                               : "of the plant, hands, liquids, air and drives go on; the rest starts anew");
+}
+
+/// Tried on a copy first: what would be lost is not lost unasked.
+void Sitting::take(const Reloaded& loaded, bool anyway, bool undo) {
+    const auto names = [](const session::SessionModel& model) {
+        std::vector<std::string> out;
+        for (const auto& c : model.controllers) out.push_back(c.name);
+        return out;
+    };
+    const session::SessionModelPtr before = desk_.session().model_ptr();
+    const bool logic_alone =
+        loaded.frame_fingerprint == options_.frame_fingerprint && names(*before) == names(*loaded.model);
+    std::vector<Reply> said = desk_.take_replies();
+    replies_.insert(replies_.end(), said.begin(), said.end());
+    Desk trial = desk_;
+    Taken taken;
+    if (logic_alone) {
+        change_logic_in(trial, loaded.model, taken);
+    } else {
+        move_in(trial, loaded, taken);
+    }
+    if (!taken.lost.empty() && !anyway)
+        return wrong(fmt::format("the files were not taken: this would be lost: {}", fmt::join(taken.lost, "; ")),
+                     "reload anyway takes them all the same; a controller that loses something then starts cold");
+    go_on_from_here();
+    said = desk_.take_replies();
+    replies_.insert(replies_.end(), said.begin(), said.end());
+    if (!undo) {
+        before_.push_back({{}, before, options_.book, options_.fingerprint, options_.frame_fingerprint});
+        if (before_.size() > kMostUndo) before_.erase(before_.begin());
+    }
+    desk_ = std::move(trial);
+    if (logic_alone && loaded.book != nullptr && loaded.book != options_.book) desk_.take_book(loaded.book);
+    options_.book = loaded.book;
+    options_.fingerprint = loaded.fingerprint;
+    options_.frame_fingerprint = loaded.frame_fingerprint;
+    for (const std::string& name : taken.lost) desk_.say(fmt::format("lost: {}", name));
+    for (const int c : taken.cold) {
+        if (undo) continue;
+        desk_.start_cold(c);
+        desk_.say(fmt::format("controller {} starts cold",
+                              desk_.session().model().controllers[static_cast<std::size_t>(c)].name));
+    }
+    if (logic_alone) {
+        for (const auto& [c, rebinding] : taken.rebindings) say_all(recording_.follow(c, *rebinding, desk_.session()));
+    } else {
+        say_all(recording_.yard_changed(desk_.session()));
+    }
+    record_.remark(desk_.now(), "here the files of the yard were read anew");
+    if (options_.state != nullptr) options_.state->not_again("the files of the yard were read anew while it ran");
+    keep_moment();
+}
+
+// --- going on with a session that was killed ---
+
+void Sitting::go_on(const LeftSession& left) {
+    asker_ = 0;
+    desk_.answer_to(0);
+    std::string not_again = left.not_again;
+    if (not_again.empty() && left.fingerprint != options_.fingerprint)
+        not_again = "the files of the yard changed since";
+    if (not_again.empty()) {
+        for (const Record::Entry& e : left.orders) {
+            const std::string verb = first_word(e.text).first;
+            if (verb == "wait" || verb == "expect" || verb == "measure" || verb == "note") continue;  // they only look
+            while (desk_.now() < e.at) desk_.step();
+            desk_.obey(e.text, 1, 0);
+            record_.order(e.at, e.text, 0);
+            keep_moment();
+        }
+        while (desk_.now() < left.time) {
+            desk_.step();
+            keep_moment();
+        }
+        desk_.take_acts();
+        desk_.take_replies();
+        desk_.tell({desk_.now(),
+                    fmt::format("gone on with at {}, by {} orders done again", base::clock_text(left.time),
+                                left.orders.size()),
+                    Reply::Kind::Event, 0});
+    } else {
+        desk_.tell({desk_.now(), fmt::format("it begins anew, with the forces and what was watched: {}", not_again),
+                    Reply::Kind::Event, 0});
+        for (const std::string& force : left.forces) order(force);
+    }
+    for (const std::string& line : left.watches) desk_.obey(line, 1, 0);
+    count_from_here();
+    pace_from_here();
+    acts_kept_ = desk_.acts();
+    keep_moment();
+}
+
+}  // namespace vyard::live
