@@ -56,7 +56,7 @@ int show_command(const std::vector<std::string>& arguments) {
     if (!seen) return kWrongCall;
     for (std::size_t i = 0; i < units->size(); ++i) {
         if (i > 0) fmt::print("\n");
-        show(*seen, (*units)[i], {line.has("ascii")});
+        show(*seen, (*units)[i], {line.has("ascii"), 0});
     }
     print_verdicts(*way);
     return passed(*way) ? kWell : kFailed;

@@ -12,6 +12,7 @@ using base::Nanoseconds;
 namespace {
 
 constexpr Nanoseconds kKeepEvery{1'000'000'000};
+constexpr Nanoseconds kLookAtWork{2'000'000};  ///< Between two looks at what is done beside the run.
 /// As fast as it can: so many steps between two looks at the fronts. Fewer cost system calls, more make it deaf.
 constexpr int kStepsBetweenLooks = 16;
 
@@ -59,9 +60,13 @@ void run(Sitting& sitting, const std::vector<Front*>& fronts, World& world, cons
             for (Front* f : fronts) f->serve(sitting);
             deliver();
         }
+        if (sitting.works()) {
+            sitting.take_work();
+            deliver();
+        }
         const bool ended = std::all_of(fronts.begin(), fronts.end(), [](const Front* f) { return f->ended(); });
         if (sitting.over() || sitting.at_limit()) break;
-        if (!sitting.busy() && ended && (!sitting.options().limit || sitting.paused())) break;
+        if (!sitting.busy() && !sitting.works() && ended && (!sitting.options().limit || sitting.paused())) break;
         const std::optional<Nanoseconds> due = sitting.due();
         Nanoseconds now = world.now();
         if (now >= kept + kKeepEvery) {
@@ -83,6 +88,7 @@ void run(Sitting& sitting, const std::vector<Front*>& fronts, World& world, cons
             f->draw(sitting, now, due);
             if (const auto at = f->draws_at()) sooner(*at);
         }
+        if (sitting.works()) sooner(now + kLookAtWork);
         if (sitting.options().state != nullptr) sooner(kept + kKeepEvery);
         descriptors.clear();
         for (const Front* f : fronts) f->wants(sitting, descriptors);

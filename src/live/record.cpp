@@ -19,18 +19,19 @@ std::string exact(base::Nanoseconds time) {
 
 }  // namespace
 
-void Record::order(base::Nanoseconds at, const std::string& text, int asker) {
+void Record::order(base::Nanoseconds at, const std::string& text, int asker, bool open) {
     const std::size_t first = text.find_first_not_of(" \t\r");
     const std::size_t last = text.find_last_not_of(" \t\r");
     if (first == std::string::npos) return;
-    entries_.push_back({Entry::Kind::Order, at, at, text.substr(first, last - first + 1), asker});
+    entries_.push_back({Entry::Kind::Order, at, at, text.substr(first, last - first + 1), asker, open});
     reacted_.clear();
 }
 
 void Record::done(base::Nanoseconds at, int asker) {
     for (auto e = entries_.rbegin(); e != entries_.rend(); ++e) {
-        if (e->kind != Entry::Kind::Order || e->asker != asker) continue;
+        if (!e->open || e->asker != asker) continue;
         e->done = at;
+        e->open = false;
         return;
     }
 }
@@ -40,11 +41,11 @@ void Record::reaction(base::Nanoseconds at, std::string text) {
     if (reacted_.size() >= static_cast<std::size_t>(kMostReactions)) return;
     if (std::find(reacted_.begin(), reacted_.end(), name) != reacted_.end()) return;
     reacted_.push_back(std::move(name));
-    entries_.push_back({Entry::Kind::Reaction, at, at, std::move(text), 0});
+    entries_.push_back({Entry::Kind::Reaction, at, at, std::move(text), 0, false});
 }
 
 void Record::remark(base::Nanoseconds at, std::string text) {
-    entries_.push_back({Entry::Kind::Remark, at, at, std::move(text), 0});
+    entries_.push_back({Entry::Kind::Remark, at, at, std::move(text), 0, false});
 }
 
 void Record::forget_after(base::Nanoseconds time) {

@@ -15,12 +15,13 @@ class Record {
         enum class Kind : std::uint8_t { Order, Reaction, Remark } kind = Kind::Order;
         base::Nanoseconds at{}, done{};
         std::string text;
-        int asker = 0;  ///< Whose order it is.
+        int asker = 0;      ///< Whose order it is.
+        bool open = false;  ///< It takes time, and is not done yet.
     };
 
-    /// An order that was obeyed. Orders come in order of time.
-    void order(base::Nanoseconds at, const std::string& text, int asker);
-    /// The order that this asker gave last is done: what comes next waits from here.
+    /// An order that was obeyed; `open`: it takes time. Orders come in order of time.
+    void order(base::Nanoseconds at, const std::string& text, int asker, bool open = false);
+    /// The open order of this asker is done: what comes next waits from here.
     void done(base::Nanoseconds at, int asker);
     /// A reaction that was seen, such as "run = TRUE", suggested as an expectation. Of each name the first change after
     /// an order is kept, and so many names: what was done takes memory, how long it ran does not.

@@ -106,7 +106,30 @@ void Sitting::end(const std::string& why) {
     over_ = true;
 }
 
+void Sitting::work(std::function<Done()> job) {
+    jobs_.push_back({std::async(std::launch::async, std::move(job)), asker_});
+}
+
+void Sitting::take_work(bool wait) {
+    for (std::size_t i = 0; i < jobs_.size();) {
+        if (!wait && jobs_[i].done.wait_for(std::chrono::seconds(0)) != std::future_status::ready) {
+            ++i;
+            continue;
+        }
+        Job job = std::move(jobs_[i]);
+        jobs_.erase(jobs_.begin() + static_cast<std::ptrdiff_t>(i));
+        asker_ = job.asker;
+        desk_.answer_to(job.asker);
+        job.done.get()();
+    }
+}
+
+bool Sitting::works(Asker asker) const {
+    return std::any_of(jobs_.begin(), jobs_.end(), [&](const Job& j) { return j.asker == asker; });
+}
+
 void Sitting::finish() {
+    take_work(true);
     if (recording_.on()) desk_.tell({desk_.now(), recording_.stop(desk_.session()), Reply::Kind::Answer, 0});
     if (options_.state == nullptr) return;
     keep();
@@ -177,7 +200,7 @@ void Sitting::order(const std::string& line) {
     desk_.obey(line, line_number_, asker_);
     if (desk_.acts() == acts) return;
     go_on_from_here();
-    if (desk_.acted()) record_.order(desk_.now(), line, asker_);
+    if (desk_.acted()) record_.order(desk_.now(), line, asker_, desk_.waits(asker_));
     keep_moment();
     keep();
 }
@@ -269,11 +292,16 @@ void Sitting::keep_record(const std::string& path) {
 void Sitting::picture(const std::string& path) {
     if (path.empty()) return wrong("picture needs the name of a file", "picture plan.png");
     if (!options_.write) return wrong("files cannot be written here");
-    const std::string contents = figures::draw_plan(desk_.session())->render(path);
-    if (contents.empty()) return wrong(fmt::format("'{}' is no figure's name", path), "it ends in .png, .svg or .pdf");
-    const std::string failure = options_.write(path, contents);
-    if (!failure.empty()) return wrong(failure);
-    desk_.say(fmt::format("wrote {}", path));
+    // A picture takes longer than a step; it is drawn beside the run, of this moment.
+    work([this, path, session = desk_.session()]() -> Done {
+        const std::string contents = figures::draw_plan(session)->render(path);
+        const std::string failure =
+            contents.empty() ? fmt::format("'{}' is no figure's name", path) : options_.write(path, contents);
+        return [this, path, failure, none = contents.empty()] {
+            if (!failure.empty()) return wrong(failure, none ? "it ends in .png, .svg or .pdf" : "");
+            desk_.say(fmt::format("wrote {}", path));
+        };
+    });
 }
 
 void Sitting::mark(const std::string& name) {
@@ -436,7 +464,7 @@ void Sitting::procedure(const std::string& name) {
     }
     go_on_from_here();
     desk_.follow_procedure(book, found[0], asker_);
-    for (const std::string& act : desk_.take_acts()) record_.order(desk_.now(), act, asker_);
+    for (const std::string& act : desk_.take_acts()) record_.order(desk_.now(), act, 0);
     keep_moment();
 }
 
@@ -452,7 +480,7 @@ void Sitting::table(const std::string& path) {
     }
     go_on_from_here();
     desk_.follow_procedure(book, 0, asker_);
-    for (const std::string& act : desk_.take_acts()) record_.order(desk_.now(), act, asker_);
+    for (const std::string& act : desk_.take_acts()) record_.order(desk_.now(), act, 0);
     keep_moment();
 }
 

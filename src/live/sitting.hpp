@@ -4,6 +4,7 @@
 #pragma once
 
 #include <functional>
+#include <future>
 #include <map>
 #include <memory>
 #include <optional>
@@ -62,8 +63,11 @@ class Sitting {
 
     /// A line of a front. `number`: of the line, for messages.
     void obey(const std::string& line, int number, Asker asker);
-    /// Something that this asker asked for takes time.
-    bool busy(Asker asker) const { return desk_.waits(asker) || (counting_for_ == asker && counting()); }
+    /// Something that this asker asked for takes time, of the run or of the clock.
+    bool busy(Asker asker) const {
+        return desk_.waits(asker) || (counting_for_ == asker && counting()) || works(asker);
+    }
+    /// Something takes time of the run.
     bool busy() const { return desk_.waits() || counting(); }
 
     /// When the next step is to begin, by the clock; null: time stands until something is asked for.
@@ -74,6 +78,10 @@ class Sitting {
     void files_changed();
     /// Once a second: what is kept beside the yard, what is recorded.
     void keep();
+    /// Something is done beside the run, in threads of its own: files that are read anew, pictures.
+    bool works() const { return !jobs_.empty(); }
+    /// Takes what of it is done.
+    void take_work() { take_work(false); }
     bool over() const { return over_; }
     /// Time passes by itself, without an order that asks for it.
     bool runs() const { return !paused_; }
@@ -148,6 +156,16 @@ class Sitting {
     void change_logic_in(Desk& trial, const session::SessionModelPtr& model, Taken& taken) const;
     void move_in(Desk& trial, const Reloaded& loaded, Taken& taken) const;
 
+    // --- beside the run ---
+    using Done = std::function<void()>;  ///< What is left to do in the run, when a job is done.
+    struct Job {
+        std::future<Done> done;
+        Asker asker = 0;
+    };
+    void work(std::function<Done()> job);
+    void take_work(bool wait);
+    bool works(Asker asker) const;
+
     void say_all(const std::vector<std::string>& lines);
     void wrong(std::string message, const std::string& hint = {}) { desk_.wrong(std::move(message), hint); }
     void obey_inner(const std::string& line);
@@ -178,6 +196,7 @@ class Sitting {
     int scans_left_ = 0, steps_left_ = 0;
     Asker asker_ = 0, counting_for_ = 0;
     bool paused_ = false, over_ = false, reload_by_itself_ = true;
+    std::vector<Job> jobs_;  ///< Last, so that they end before what they use.
 };
 
 }  // namespace vyard::live

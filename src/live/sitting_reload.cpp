@@ -19,6 +19,11 @@ struct Sitting::Taken {
 
 namespace {
 
+std::string without_breaks(std::string text) {
+    while (text.ends_with('\n')) text.pop_back();
+    return text;
+}
+
 /// Variables whose values cannot be kept, as they are of another kind now.
 std::vector<std::string> changed_kind(const controller::ChangeReport& report) {
     std::vector<std::string> out;
@@ -54,29 +59,27 @@ void Sitting::reload(const std::string& text) {
         return take(last, true, true);
     }
     if (!options_.reload) return wrong("there is nothing to read again");
-    const Reloaded loaded = options_.reload();
-    if (!loaded.mistakes.empty()) {
-        std::string said = loaded.mistakes;
-        while (said.ends_with('\n')) said.pop_back();
-        return wrong(fmt::format("the files were not taken, what ran goes on\n{}", said));
-    }
-    take(loaded, how == "anyway", false);
+    work([this, anyway = how == "anyway"]() -> Done {
+        return [this, anyway, loaded = options_.reload()] {
+            if (loaded.mistakes.empty()) return take(loaded, anyway, false);
+            wrong(fmt::format("the files were not taken, what ran goes on\n{}", without_breaks(loaded.mistakes)));
+        };
+    });
 }
 
 void Sitting::files_changed() {
     if (!reload_by_itself_ || !options_.reload) return;
     asker_ = 0;
-    desk_.answer_to(0);
-    const Reloaded loaded = options_.reload();
-    if (loaded.mistakes.empty() && loaded.fingerprint == options_.fingerprint) return;  // touched, or our own files
-    desk_.tell({desk_.now(), "files of the yard changed", Reply::Kind::Event, 0});
-    if (!loaded.mistakes.empty()) {
-        std::string said = loaded.mistakes;
-        while (said.ends_with('\n')) said.pop_back();
-        return desk_.tell(
-            {desk_.now(), fmt::format("they were not taken, what ran goes on\n{}", said), Reply::Kind::Event, 0});
-    }
-    take(loaded, false, false);
+    work([this]() -> Done {
+        return [this, loaded = options_.reload()] {
+            if (loaded.mistakes.empty() && loaded.fingerprint == options_.fingerprint) return;  // only touched
+            desk_.tell({desk_.now(), "files of the yard changed", Reply::Kind::Event, 0});
+            if (loaded.mistakes.empty()) return take(loaded, false, false);
+            desk_.tell({desk_.now(),
+                        fmt::format("they were not taken, what ran goes on\n{}", without_breaks(loaded.mistakes)),
+                        Reply::Kind::Event, 0});
+        };
+    });
 }
 
 void Sitting::change_logic_in(Desk& trial, const session::SessionModelPtr& model, Taken& taken) const {

@@ -166,17 +166,36 @@ std::string chart_text(const logic::SeenChart& chart, LogicTextStyle style) {
     return out;
 }
 
+/// The first characters of UTF-8, the last two of them dots.
+std::string shortened(const std::string& text, std::size_t width) {
+    std::string out;
+    std::size_t shown = 0;
+    for (std::size_t i = 0; i < text.size() && shown + 2 < width;) {
+        std::size_t end = i + 1;
+        while (end < text.size() && (static_cast<unsigned char>(text[end]) & 0xC0U) == 0x80U) ++end;
+        out.append(text, i, end - i);
+        ++shown;
+        i = end;
+    }
+    return out + "..";
+}
+
 std::string lines_text(const std::vector<logic::SeenLine>& lines, LogicTextStyle style) {
     std::size_t widest = 0;
     for (const logic::SeenLine& line : lines) {
         if (!line.names.empty()) widest = std::max(widest, shown_width(line.text));
     }
     widest = std::min<std::size_t>(widest, 100);
+    // Behind the number, and with so much left for values.
+    if (style.columns > 0)
+        widest = std::min(widest, style.columns - std::min(style.columns, 10 + style.columns * 2 / 5));
     std::string out;
     for (const logic::SeenLine& line : lines) {
-        std::string row = fmt::format("{:5}  {}", line.number, line.text);
+        const bool cut = style.columns > 0 && !line.names.empty() && shown_width(line.text) > widest;
+        const std::string text = cut ? shortened(line.text, widest) : line.text;
+        std::string row = fmt::format("{:5}  {}", line.number, text);
         if (!line.names.empty()) {
-            const std::size_t gap = widest - std::min(widest, shown_width(line.text));
+            const std::size_t gap = widest - std::min(widest, shown_width(text));
             row +=
                 fmt::format("{} {} {}", std::string(gap, ' '), style.ascii ? "|" : "│", logic::names_text(line.names));
         }

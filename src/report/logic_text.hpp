@@ -9,7 +9,8 @@
 namespace vyard::report {
 
 struct LogicTextStyle {
-    bool ascii = false;  ///< Without box-drawing characters: = and # have power.
+    bool ascii = false;       ///< Without box-drawing characters: = and # have power.
+    std::size_t columns = 0;  ///< Lines of text are cut so that their values begin within so many; 0 for no limit.
 };
 
 /// Each network under its heading, and below it the values that stand at its lines and boxes. Cost: the characters of

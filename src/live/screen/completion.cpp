@@ -6,6 +6,7 @@
 
 #include "core/session/tag_list.hpp"
 #include "files/list_file.hpp"
+#include "live/screen/panels.hpp"
 
 namespace vyard::live {
 
@@ -32,7 +33,11 @@ class Choices {
         : sitting_(sitting), model_(sitting.desk().session().model()), plant_(*model_.plant) {}
 
     Names of(const Names& words) const {
-        if (words.size() == 1) return Sitting::words();
+        if (words.size() == 1) {
+            Names out = Sitting::words();
+            out.emplace_back("unit");  // of the screen alone
+            return out;
+        }
         const std::string verb = base::fold(words[0]);
         const std::string before = base::fold(words[words.size() - 2]);
         const std::size_t n = words.size() - 1;  // the word that is being written
@@ -41,6 +46,7 @@ class Choices {
         if (verb == "take" || verb == "place" || verb == "shift" || verb == "swap") return item(before);
         if (verb == "procedure") return procedures();
         if (verb == "list") return n == 1 ? files::list_names(sitting_.options().folder) : Names{"write"};
+        if (verb == "unit") return LogicPanel::unit_names(sitting_);
         if (verb == "unwatch") return unwatch();
         if (const auto found = fixed().find(verb); found != fixed().end() && n == 1) return found->second;
         if (verb == "power" || verb == "stop" || verb == "start" || verb == "run" || verb == "restart")

@@ -172,7 +172,13 @@ std::string OperatorPanel::act(const Sitting& sitting, int way) {
 
 // --- logic ---
 
-std::vector<figures::LogicUnit> LogicPanel::units(const Sitting& sitting) const {
+std::vector<std::string> LogicPanel::unit_names(const Sitting& sitting) {
+    std::vector<std::string> out;
+    for (const figures::LogicUnit& u : units(sitting)) out.push_back(u.name);
+    return out;
+}
+
+std::vector<figures::LogicUnit> LogicPanel::units(const Sitting& sitting) {
     const session::SessionModel& model = sitting.desk().session().model();
     std::vector<figures::LogicUnit> out;
     for (std::size_t c = 0; c < model.controllers.size(); ++c) {
@@ -220,7 +226,8 @@ void LogicPanel::draw(Surface& s, const Area& area, const Sitting& sitting, bool
     name_ = unit.name;
     const auto seen = figures::seen_at(sitting.desk().session(), unit, nullptr);
     std::vector<std::string> lines;
-    const std::string text = seen ? report::unit_text(*seen, {ascii}) : std::string("it is not there");
+    const std::string text = seen ? report::unit_text(*seen, {ascii, static_cast<std::size_t>(std::max(area.width, 0))})
+                                  : std::string("it is not there");
     for (std::size_t at = 0; at < text.size();) {
         const std::size_t end = std::min(text.find('\n', at), text.size());
         lines.push_back(text.substr(at, end - at));

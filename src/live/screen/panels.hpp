@@ -67,9 +67,10 @@ class LogicPanel {
     void follow(bool on) { follows_ = on; }
     bool follows() const { return follows_; }
     const std::string& unit_name() const { return name_; }
+    static std::vector<std::string> unit_names(const Sitting& sitting);
 
   private:
-    std::vector<figures::LogicUnit> units(const Sitting& sitting) const;
+    static std::vector<figures::LogicUnit> units(const Sitting& sitting);
 
     int unit_ = 0, first_ = 0, lines_ = 0, rows_ = 0;
     bool follows_ = true;

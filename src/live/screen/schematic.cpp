@@ -245,7 +245,10 @@ class Schematic {
     }
 
     // --- names ---
+    /// Those of faulty devices first, as there is not always room for all.
     void labels() {
+        std::stable_partition(labels_.begin(), labels_.end(),
+                              [&](const Shape* s) { return base::at(frame_.devices, s->device).fault; });
         for (const Shape* s : labels_) label(*s);
     }
     bool empty(int x, int y, int width) const {
@@ -264,7 +267,7 @@ class Schematic {
         const int side = s.side == plant::Side::Above ? -1 : 1;
         for (const int dy : {side, 2 * side, -side, 3 * side, -2 * side, 4 * side, 0}) {
             for (const int dx : {-width / 2, 1, -width, 3, -width - 2}) {
-                if (!empty(at.x + dx, at.y + dy, width)) continue;
+                if (!empty(at.x + dx - 1, at.y + dy, width + 2)) continue;
                 surface_.text(at.x + dx, at.y + dy, text, fault ? Ink::Alert : Ink::Plain);
                 return;
             }

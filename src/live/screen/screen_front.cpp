@@ -1,7 +1,6 @@
 #include "live/screen/screen_front.hpp"
 
 #include <fmt/format.h>
-#include <unistd.h>
 
 #include <algorithm>
 #include <sstream>
@@ -249,8 +248,10 @@ void Screen::obey(const std::string& line, Sitting& sitting) {
     if (word.empty()) return;
     if (word == "unit") {  // of the screen alone
         if (!logic_.choose(rest, sitting)) {
-            messages_.add(
-                {std::nullopt, fmt::format("error: no unit is named '{}'", rest), Reply::Kind::Wrong, asker_});
+            messages_.add({std::nullopt,
+                           fmt::format("error: no unit is named '{}'\n    hint: {}", rest,
+                                       base::name_hint(rest, LogicPanel::unit_names(sitting))),
+                           Reply::Kind::Wrong, asker_});
         } else if (!placed_.has(Panel::Logic)) {
             toggle(Panel::Logic);
         }
@@ -264,7 +265,8 @@ void Screen::complete_line(const Sitting& sitting) {
     choices_.clear();
     if (found.choices.empty()) return;
     const bool one = found.choices.size() == 1;
-    prompt_.complete(found.replaced, one ? found.choices[0] + " " : found.common);
+    if (one || found.common.size() > found.replaced)
+        prompt_.complete(found.replaced, one ? found.choices[0] + " " : found.common);
     if (!one) choices_ = found.choices;
 }
 
@@ -349,12 +351,12 @@ void Screen::draw_prompt(Surface& s, int y, const Sitting&) {
 
 std::unique_ptr<ScreenFront> ScreenFront::open(Asker asker, const std::string& yard_folder, bool ascii,
                                                std::string& why) {
-    auto terminal = Terminal::open(ascii, why);
+    auto terminal = TerminalThread::open(ascii, why);
     if (terminal == nullptr) return nullptr;
     return std::unique_ptr<ScreenFront>(new ScreenFront(asker, yard_folder, std::move(terminal)));
 }
 
-ScreenFront::ScreenFront(Asker asker, const std::string& yard_folder, std::unique_ptr<Terminal> terminal)
+ScreenFront::ScreenFront(Asker asker, const std::string& yard_folder, std::unique_ptr<TerminalThread> terminal)
     : terminal_(std::move(terminal)), screen_(asker, yard_folder, terminal_->ascii()) {}
 
 ScreenFront::~ScreenFront() {
@@ -362,9 +364,7 @@ ScreenFront::~ScreenFront() {
 }
 
 void ScreenFront::serve(Sitting& sitting) {
-    pollfd waiting{STDIN_FILENO, POLLIN, 0};
-    ::poll(&waiting, 1, 0);
-    if ((waiting.revents & (POLLHUP | POLLERR | POLLNVAL)) != 0) return sitting.end("the terminal is gone");
+    if (terminal_->gone()) return sitting.end("the terminal is gone");
     while (!sitting.over()) {
         const auto key = terminal_->key();
         if (!key) return;
@@ -373,7 +373,14 @@ void ScreenFront::serve(Sitting& sitting) {
     }
 }
 
-void ScreenFront::show(const Sitting&, const Reply& reply) {
+/// Numbers that flow are seen in the watch list; as messages they would push out all others.
+void ScreenFront::show(const Sitting& sitting, const Reply& reply) {
+    if (reply.kind == Reply::Kind::Change) {
+        const std::string name = reply.text.substr(0, reply.text.find(" = "));
+        for (const Watched& w : sitting.desk().watched()) {
+            if (w.name == name && w.channel && logic::is_real(w.channel->signal.type)) return;
+        }
+    }
     screen_.add(reply);
 }
 
@@ -384,9 +391,9 @@ void ScreenFront::draw(Sitting& sitting, Nanoseconds now, std::optional<Nanoseco
     if (!wanted_ && until && *until < now + kDrawTime && now < drawn_ + 2 * kFrameTime) return;
     wanted_ = false;
     drawn_ = now;
-    const Surface surface = screen_.draw(sitting, terminal_->width(), terminal_->height(), now);
-    if (screen_.take_anew()) terminal_->anew();
-    terminal_->paint(surface, screen_.cursor_x(), screen_.cursor_y());
+    Surface surface = screen_.draw(sitting, terminal_->width(), terminal_->height(), now);
+    const bool anew = screen_.take_anew();
+    terminal_->show(std::move(surface), screen_.cursor_x(), screen_.cursor_y(), anew);
 }
 
 }  // namespace vyard::live

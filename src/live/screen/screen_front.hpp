@@ -11,7 +11,7 @@
 #include "live/screen/panels.hpp"
 #include "live/screen/prompt.hpp"
 #include "live/screen/schematic.hpp"
-#include "live/screen/terminal.hpp"
+#include "live/screen/terminal_thread.hpp"
 
 namespace vyard::live {
 
@@ -78,7 +78,9 @@ class ScreenFront final : public Front {
     static std::unique_ptr<ScreenFront> open(Asker asker, const std::string& yard_folder, bool ascii, std::string& why);
     ~ScreenFront() override;
 
-    void wants(const Sitting&, std::vector<pollfd>& out) const override { out.push_back({0, POLLIN, 0}); }
+    void wants(const Sitting&, std::vector<pollfd>& out) const override {
+        out.push_back({terminal_->descriptor(), POLLIN, 0});
+    }
     void serve(Sitting& sitting) override;
     void show(const Sitting&, const Reply& reply) override;
     std::optional<base::Nanoseconds> draws_at() const override { return drawn_ + kFrameTime; }
@@ -86,9 +88,9 @@ class ScreenFront final : public Front {
     bool ended() const override { return false; }
 
   private:
-    ScreenFront(Asker asker, const std::string& yard_folder, std::unique_ptr<Terminal> terminal);
+    ScreenFront(Asker asker, const std::string& yard_folder, std::unique_ptr<TerminalThread> terminal);
 
-    std::unique_ptr<Terminal> terminal_;
+    std::unique_ptr<TerminalThread> terminal_;
     Screen screen_;
     base::Nanoseconds drawn_{};
     bool wanted_ = true;  ///< A key was pressed or something was said: at once.
