@@ -200,8 +200,8 @@ int live_command(const std::vector<std::string>& arguments) {
         left = state->left();
         if (left && !goes_on(line, *left)) left.reset();
         const bool again = left && left->not_again.empty() && left->fingerprint == options.fingerprint;
-        for (const std::string& problem :
-             live::put_retained(session, again ? left->retained : stored_retained(loaded->yard.folder)))
+        options.retained = again ? left->retained : stored_retained(loaded->yard.folder);
+        for (const std::string& problem : live::put_retained(session, options.retained))
             fmt::print(stderr, "warning: not retained: {}\n", problem);
     }
     const auto world = live::real_world();

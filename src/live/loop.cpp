@@ -55,13 +55,14 @@ void run(Sitting& sitting, const std::vector<Front*>& fronts, World& world, cons
     Nanoseconds kept = world.now();
     int unlooked = 0;
     while (!sitting.over()) {
+        // First, as lines that were read already may wait for it.
+        if (sitting.works()) {
+            sitting.take_work();
+            deliver();
+        }
         if (sitting.pace() > 0.0 || !sitting.busy() || ++unlooked >= kStepsBetweenLooks) {
             unlooked = 0;
             for (Front* f : fronts) f->serve(sitting);
-            deliver();
-        }
-        if (sitting.works()) {
-            sitting.take_work();
             deliver();
         }
         const bool ended = std::all_of(fronts.begin(), fronts.end(), [](const Front* f) { return f->ended(); });

@@ -38,6 +38,8 @@ class Record {
     const std::vector<Entry>& entries() const { return entries_; }
     /// Another number when entries that were there are no more.
     std::uint64_t revision() const { return revision_; }
+    /// It took the place of another: `revision` is greater than any that was there.
+    void replaces(std::uint64_t revision) { revision_ = revision; }
 
   private:
     std::vector<Entry> entries_;

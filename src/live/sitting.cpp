@@ -98,7 +98,7 @@ void Sitting::begin() {
     pace_from_here();
     desk_.look_at_table();
     keep_moment();
-    if (options_.state != nullptr) options_.state->begin(options_.fingerprint, retained_rows(desk_.session()));
+    if (options_.state != nullptr) options_.state->begin(options_.fingerprint, options_.retained);
 }
 
 void Sitting::end(const std::string& why) {
@@ -256,14 +256,13 @@ void Sitting::everything(const std::string& rest) {
     desk_.say("everything is as at power-up; faults, forces and what was done are gone");
     history_.forget_after(Nanoseconds(-1));
     for (auto& [name, kept] : snapshots_) kept.shared = Nanoseconds(-1);
-    record_ = Record();
-    record_.forget_after(Nanoseconds(-1));
+    take_record({});
     marks_.clear();
     future_end_ = Nanoseconds(0);
     say_all(recording_.moved(desk_.session()));
     pace_from_here();
     keep_moment();
-    if (options_.state != nullptr) options_.state->begin(options_.fingerprint, retained_rows(desk_.session()));
+    if (options_.state != nullptr) options_.state->begin(options_.fingerprint, {});
 }
 
 // --- files ---

@@ -11,7 +11,7 @@
 #include <string>
 #include <vector>
 
-#include "core/session/history.hpp"
+#include "core/session/session.hpp"
 #include "live/clock.hpp"
 #include "live/desk.hpp"
 #include "live/lateness.hpp"
@@ -47,8 +47,9 @@ struct SittingOptions {
     std::function<Reloaded()> reload;                ///< Null: there is nothing to read again.
     /// Writes a new file; what went wrong, or "". Null: files cannot be written.
     std::function<std::string(const std::string& path, const std::string& text)> write;
-    bool attended = false;       ///< A person is at it: what would lose forces is asked for twice.
-    YardState* state = nullptr;  ///< Null: nothing is kept beside the yard.
+    bool attended = false;              ///< A person is at it: what would lose forces is asked for twice.
+    YardState* state = nullptr;         ///< Null: nothing is kept beside the yard.
+    std::vector<RetainedRow> retained;  ///< What was put back into the session before it was handed in.
 };
 
 class Sitting {
@@ -146,6 +147,7 @@ class Sitting {
     std::optional<base::Nanoseconds> time_of(const std::string& word, const std::string& text);
     void keep_moment();
     void cut_future();
+    void take_record(Record record);
     void go_on_from_here();
     bool counting() const { return scans_left_ > 0 || steps_left_ > 0; }
 
@@ -186,6 +188,7 @@ class Sitting {
     std::map<std::string, base::Nanoseconds> marks_;
     std::vector<Reloaded> before_;  ///< What can be gone back to by `reload undo`, the last at the end.
     Record record_;
+    std::uint64_t last_revision_ = 0;  ///< Of all that `record_` was.
     Recording recording_;
     Lateness lateness_;
     std::vector<Reply> replies_;

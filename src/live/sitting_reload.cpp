@@ -174,6 +174,7 @@ void Sitting::go_on(const LeftSession& left) {
         not_again = "the files of the yard changed since";
     if (not_again.empty()) {
         for (const Record::Entry& e : left.orders) {
+            if (e.at > left.time) break;  // it had been gone back before that
             const std::string verb = first_word(e.text).first;
             if (verb == "wait" || verb == "expect" || verb == "measure" || verb == "note") continue;  // they only look
             while (desk_.now() < e.at) desk_.step();

@@ -133,6 +133,13 @@ void Sitting::keep_moment() {
     history_.keep(desk_.now(), desk_, desk_.bytes());
 }
 
+/// The journal is told by the revision that another record took its place.
+void Sitting::take_record(Record record) {
+    last_revision_ = std::max(last_revision_, record_.revision()) + 1;
+    record_ = std::move(record);
+    record_.replaces(last_revision_);
+}
+
 void Sitting::cut_future() {
     desk_.say(fmt::format("what came after {} is forgotten", base::clock_text(desk_.now())));
     history_.forget_after(desk_.now());
@@ -260,8 +267,8 @@ void Sitting::restore(const std::string& name) {
     const std::vector<Reply> said = desk_.take_replies();
     replies_.insert(replies_.end(), said.begin(), said.end());
     desk_ = kept.desk;
-    record_ = kept.record;
-    record_.forget_after(desk_.now());
+    take_record(kept.record);
+    record_.forget_after(desk_.now());  // it may have been looked back from a later time
     // What is kept of another course of events is not this one's past.
     const Nanoseconds shared = kept.shared < desk_.now() ? Nanoseconds(-1) : desk_.now();
     history_.forget_after(shared);

@@ -6,8 +6,6 @@
 #include <cmath>
 #include <set>
 
-#include "core/session/tag_list.hpp"
-
 namespace vyard::live {
 
 namespace {
@@ -179,6 +177,7 @@ class Reader {
                                "watch level band 5 mm");
             w.manner.band = reading.si_value;
             w.manner.band_text = band_;
+            w.last_number = w.number(session_);
         }
     }
 

@@ -47,7 +47,7 @@ struct LeftSession {
     std::vector<Record::Entry> orders;  ///< Those that act on the run.
     std::vector<std::string> watches;   ///< As lines of `watch`.
     std::vector<std::string> forces;    ///< As lines of `force`.
-    std::vector<RetainedRow> retained;  ///< As they were when it began.
+    std::vector<RetainedRow> retained;  ///< What was put back before it began.
     std::string not_again;              ///< Why its orders alone do not lead there, or "".
 };
 

@@ -16,7 +16,7 @@ constexpr int kSteps = 60, kForceAt = 10, kFaultModuleAt = 14, kOffAt = 20, kOnA
 enum class Joined { Bool, Inverted, BitOfWord, Swapped, Scaled };
 enum class Forced { None, Whole, Part };
 enum class Rack { None, Plain, Slow, Lost, Fuse };
-enum class Off { Never, Stopped, Faulted, StoppedForGood };
+enum class Off { Never, Stopped, Faulted, StoppedForGood, Unpowered, UnpoweredForGood };
 enum class Wire { Whole, Stuck, Late, Offset };
 
 constexpr const char* kLogic =
@@ -113,7 +113,7 @@ session::SessionModelPtr model_of(const Case& c) {
 struct Oracle {
     Case c;
     int scans = 0;  ///< Of the program since it was started.
-    bool running = true, on = false, failing = false, forced = false, broken = false;
+    bool running = true, on = false, failing = false, forced = false, broken = false, powered = true;
     int bits = 0;  ///< What the logic worked out.
     // The channel of the module.
     bool known = false;
@@ -130,12 +130,12 @@ struct Oracle {
     /// The tag, as it leaves the controller.
     int leaving() const {
         const Names names = names_of(c.joined);
-        if (!on) return c.safe ? names.safe_bits : 0;
+        if (!on) return c.safe && powered ? names.safe_bits : 0;
         if (!forced || c.forced == Forced::None) return bits;
         if (c.forced == Forced::Whole) return names.whole_value;
         return (bits & ~names.part_mask) | (names.part_value & names.part_mask);
     }
-    bool current() const { return on || c.safe; }
+    bool current() const { return on || (c.safe && powered); }
     double terminal() const {
         const int tag = leaving();
         switch (c.joined) {
@@ -193,7 +193,8 @@ std::string name_of(const Case& c) {
     static constexpr const char* kJoined[] = {"bool", "inverted", "bit of a word", "swapped", "scaled"};
     static constexpr const char* kForced[] = {"no force", "forced", "a part forced"};
     static constexpr const char* kRack[] = {"no rack", "a rack", "a slow rack", "module lost", "fuse blown"};
-    static constexpr const char* kOff[] = {"runs", "stopped", "faulted", "stopped for good"};
+    static constexpr const char* kOff[] = {
+        "runs", "stopped", "faulted", "stopped for good", "without power for a while", "without power"};
     static constexpr const char* kWire[] = {"whole wire", "stuck", "late", "offset"};
     return fmt::format("{}, {}, {}, {}, {}{}", base::at(kJoined, c.joined), base::at(kForced, c.forced),
                        base::at(kRack, c.rack), base::at(kOff, c.off), base::at(kWire, c.wire),
@@ -268,6 +269,18 @@ std::string difference(const Case& c, const session::SessionModelPtr& model) {
             oracle.running = oracle.on = false;
             oracle.put_at(now);
         }
+        if (k == kOffAt && (c.off == Off::Unpowered || c.off == Off::UnpoweredForGood)) {
+            s.power_off(0);
+            oracle.running = oracle.on = oracle.powered = false;
+            oracle.bits = 0;
+            oracle.put_at(now);
+        }
+        if (k == kOnAt && c.off == Off::Unpowered) {
+            s.power_on(0);
+            oracle.running = oracle.powered = true;
+            oracle.scans = 0;
+            oracle.put_at(now);
+        }
         if (k == kOffAt && c.off == Off::Faulted) {
             const auto spot = wiring::find_spots(model->controllers, "fail")[0].spot;
             s.write(0, spot, logic::Value{logic::Elementary::Bool, 1, {}});
@@ -303,7 +316,8 @@ TEST_CASE("outputs: joins x forces x rack x stops x safe values x defects of the
                 const Case base_case{joined, Forced::None, rack, Off::Never, Wire::Whole, safe};
                 const auto model = model_of(base_case);
                 for (const Forced forced : {Forced::None, Forced::Whole, Forced::Part}) {
-                    for (const Off off : {Off::Never, Off::Stopped, Off::Faulted, Off::StoppedForGood}) {
+                    for (const Off off : {Off::Never, Off::Stopped, Off::Faulted, Off::StoppedForGood, Off::Unpowered,
+                                          Off::UnpoweredForGood}) {
                         for (const Wire wire : {Wire::Whole, Wire::Stuck, Wire::Late, Wire::Offset}) {
                             const bool number = joined == Joined::Swapped || joined == Joined::Scaled;
                             if (wire == Wire::Offset && !number) continue;

@@ -34,10 +34,11 @@ void Session::step(logic::ScanWatch* watch) {
 
 void Session::scan(int c, logic::ScanWatch* watch) {
     controller::ControllerState& state = state_of(c);
-    wiring::sample(model_->wiring, c, plant_, now_, rack_, state);
-    if (!rack_.modules.empty()) wiring::write_diagnosis(model_->wiring.modules, c, *model_of(c).program, rack_, state);
-    if (!jumpers_.empty()) wiring::sample_jumpers(model_->wiring, c, now_, jumpers_, state);
-    controller::solve(model_of(c), state, now_, watch);
+    if (state.powered) wiring::sample(model_->wiring, c, plant_, now_, rack_, state);
+    if (state.powered && !rack_.modules.empty())
+        wiring::write_diagnosis(model_->wiring.modules, c, *model_of(c).program, rack_, state);
+    if (state.powered && !jumpers_.empty()) wiring::sample_jumpers(model_->wiring, c, now_, jumpers_, state);
+    if (state.powered) controller::solve(model_of(c), state, now_, watch);
     if (!jumpers_.empty())
         wiring::feed_jumpers(model_->wiring, c, plant_, model_->controllers, controllers_, now_, jumpers_);
 }

@@ -4,7 +4,6 @@
 #include <map>
 #include <set>
 
-#include "core/session/tag_list.hpp"
 #include "files/list_file.hpp"
 #include "live/screen/panels.hpp"
 

@@ -55,7 +55,7 @@ void WatchPanel::draw(Surface& s, const Area& area, const Sitting& sitting, cons
         return;
     }
     first = std::clamp(first, 0, std::max(0, static_cast<int>(watched.size()) - area.height));
-    int widest = 8;
+    int widest = 3;
     for (const Watched& w : watched) widest = std::max(widest, columns_of(w.name));
     widest = std::min(widest, area.width / 2);
     const int strip = area.width >= 44 ? 10 : area.width >= 34 ? 6 : 0;

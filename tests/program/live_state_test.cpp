@@ -1,0 +1,399 @@
+// What a live session keeps beside its yard: a session that is cut off at any moment is gone on with as if it had not
+// been; retained values survive power and process; lists, tables, recordings, marks.
+#include <random>
+
+#include "files/yard_file.hpp"
+#include "live/loop.hpp"
+#include "program/support.hpp"
+
+using namespace vyard;
+using namespace vyard::test;
+using base::Nanoseconds;
+
+namespace {
+
+class CountingWorld final : public live::World {
+  public:
+    Nanoseconds now() override { return now_; }
+    void wait(std::vector<pollfd>&, std::optional<Nanoseconds> until) override {
+        now_ = std::max(now_ + Nanoseconds(1), until.value_or(now_));
+    }
+    void pass(Nanoseconds time) { now_ += time; }
+
+  private:
+    Nanoseconds now_{1'000'000'000};
+};
+
+void write_retaining_yard(Folder& f) {
+    write_small_yard(f);
+    f.write(
+        "line.st",
+        "VAR_GLOBAL\n    start_pb AT %IX0.0 : BOOL;\n    stop_pb AT %IX0.1 : BOOL;\n    see_tile AT %IX0.2 : BOOL;\n"
+        "    run AT %QX0.0 : BOOL;\n    word : WORD := 16#00FF;\n    level : LREAL;\nEND_VAR\n"
+        "VAR_GLOBAL RETAIN\n    starts : INT;\n    name : STRING := 'none';\nEND_VAR\n"
+        "PROGRAM main\nVAR edge : R_TRIG; n : DINT; END_VAR\n"
+        "    run := (run OR start_pb) AND stop_pb AND NOT see_tile;\n    edge(CLK := start_pb);\n"
+        "    IF edge.Q THEN starts := starts + 1; END_IF;\n    n := n + 1;\nEND_PROGRAM\n");
+}
+
+files::Yard load(const Folder& f) {
+    base::Diagnostics diagnostics;
+    files::Yard yard = files::load_yard(f.path().string(), diagnostics);
+    REQUIRE_MESSAGE(yard.model != nullptr, diagnostics.render());
+    return yard;
+}
+
+/// Everything that can be looked at, as text.
+std::string all_of(const session::Session& s) {
+    std::string out;
+    for (const std::string& name : session::signal_names(s.model())) {
+        if (const auto signal = session::find_signal(s.model(), name))
+            out.append(fmt::format("{} = {}\n", name, session::explained_text(s, *signal)));
+    }
+    for (const std::string& text : session::forces_text(s)) out.append(text).append("\n");
+    for (const std::string& text : session::faults_text(s)) out.append(text).append("\n");
+    for (const plant::Item& i : s.plant().items) out.append(fmt::format("item {} {} {}\n", i.id, i.x_m, i.z_m));
+    return out;
+}
+
+}  // namespace
+
+TEST_CASE(
+    "a session that is cut off anywhere is gone on with to the same state: orders x times, against one that was not") {
+    const std::vector<std::string> orders = {"press start for 100 ms",
+                                             "place tile on a at 0.5 m",
+                                             "fault see stuck on",
+                                             "fault a.run delay 30 ms",
+                                             "force run = TRUE",
+                                             "force word = 7",
+                                             "unforce all",
+                                             "forces off",
+                                             "forces on",
+                                             "heal all",
+                                             "press stop for 50 ms",
+                                             "write word = 9",
+                                             "stop",
+                                             "start warm",
+                                             "power off line",
+                                             "power on line",
+                                             "take from a",
+                                             "watch run",
+                                             "rewind 300 ms",
+                                             "go",
+                                             "snapshot here",
+                                             "restore here",
+                                             "expect run within 20 ms",
+                                             "wait 70 ms",
+                                             "procedure Go",
+                                             "pause"};
+    std::mt19937 random(21);
+    int replayed = 0;
+    for (int round = 0; round < 60; ++round) {
+        Folder f;
+        write_retaining_yard(f);
+        const files::Yard yard = load(f);
+        base::Diagnostics diagnostics;
+        const auto book = procedure::read_book(*yard.model, yard.procedures, diagnostics);
+        CountingWorld world;
+        std::string why;
+        auto state = live::YardState::open(f.path().string(), why);
+        REQUIRE_MESSAGE(state != nullptr, why);
+        live::SittingOptions options;
+        options.folder = f.path().string();
+        options.book = book;
+        options.fingerprint = "same";
+        options.state = state.get();
+        live::Sitting sitting(session::Session(yard.model), world, options);
+        sitting.begin();
+        std::vector<std::string> given;
+        for (int k = 0; k < 25; ++k) {
+            given.push_back(
+                fmt::format("{} {}", base::clock_text(sitting.desk().now()), orders[random() % orders.size()]));
+            sitting.obey(given.back().substr(given.back().find(" s ") + 3), k + 1, 1);
+            for (auto steps = random() % 60U; steps > 0 && sitting.due(); --steps) {
+                world.pass(Nanoseconds(5'000'000));
+                sitting.tick();
+            }
+            sitting.take_replies();
+        }
+        sitting.keep();
+        // Cut off: the lock goes with the process, everything else stays.
+        const std::string was = all_of(sitting.desk().session());
+        const Nanoseconds at = sitting.desk().now();
+        const std::size_t watched = sitting.desk().watched().size();
+        state.reset();
+        auto again = live::YardState::open(f.path().string(), why);
+        REQUIRE_MESSAGE(again != nullptr, why);
+        const auto left = again->left();
+        REQUIRE(left);
+        CHECK(left->time == at);
+        options.state = again.get();
+        session::Session session(yard.model);
+        live::put_retained(session, left->retained);
+        live::Sitting next(session, world, options);
+        next.begin();
+        next.go_on(*left);
+        if (!left->not_again.empty()) continue;
+        ++replayed;
+        CAPTURE(round);
+        CHECK(next.desk().now() == at);
+        CHECK(next.desk().watched().size() == watched);
+        const std::string is = all_of(next.desk().session());
+        if (is == was) continue;
+        std::string told;
+        for (const std::string& order : given) told.append(order).append("\n");
+        FAIL_CHECK(told, "now\n", is, "was\n", was);
+    }
+    CHECK(replayed >= 50);
+}
+
+TEST_CASE("a journal that is cut at any byte is read up to its last whole line, or there is none") {
+    Folder f;
+    write_retaining_yard(f);
+    std::string why;
+    std::string whole;
+    {
+        const files::Yard yard = load(f);
+        auto state = live::YardState::open(f.path().string(), why);
+        REQUIRE(state != nullptr);
+        state->begin("print", {});
+        live::Record record;
+        session::Session session(yard.model);
+        record.order(Nanoseconds(10'000'000), "press start for 100 ms", 1);
+        state->keep(record, session, {"watch run"});
+        session.step();
+        record.order(Nanoseconds(20'000'000), "force name = 'a \"quoted\" é'", 1);
+        state->keep(record, session, {"watch run", "watch word hex"});
+        whole = f.read(".vyard/journal");
+    }
+    for (std::size_t cut = 0; cut <= whole.size(); ++cut) {
+        f.write(".vyard/journal", whole.substr(0, cut));
+        auto state = live::YardState::open(f.path().string(), why);
+        REQUIRE(state != nullptr);
+        const auto left = state->left();
+        const auto lines = std::count(whole.begin(), whole.begin() + static_cast<std::ptrdiff_t>(cut), '\n');
+        CHECK(left.has_value() == (lines > 0));
+        if (left) CHECK(left->orders.size() <= 2);
+        if (cut == whole.size()) {
+            REQUIRE(left->orders.size() == 2);
+            CHECK(left->orders[1].text == "force name = 'a \"quoted\" é'");
+            CHECK(left->watches == std::vector<std::string>{"watch run", "watch word hex"});
+            CHECK(left->fingerprint == "print");
+        }
+    }
+    for (const char* odd : {"", "\n", "{}\n", "null\n", "{\"vyard_journal\":99}\n", "{\"order\":5}\n", "\xff\xfe\n"}) {
+        f.write(".vyard/journal", odd);
+        auto state = live::YardState::open(f.path().string(), why);
+        CHECK(state->left().has_value() == (std::string(odd) == "{}\n"));
+    }
+}
+
+TEST_CASE("retained values survive power and process, are listed, exported and put back") {
+    Folder f;
+    write_retaining_yard(f);
+    const std::string press = "press start for 50 ms\nwait 100 ms\n";
+    const Result first = f.run("live . --state on --pace max",
+                               press + press + "write name = 'red, \"so\"'\nwait 20 ms\npower off line\nwait 50 ms\n" +
+                                   "show starts, name, word\npower on line\nwait 50 ms\nshow starts, main.n\n");
+    CHECK(contains(first.out, "starts = 2\n"));
+    CHECK(contains(first.out, "name = 'red, \"so\"'\n"));
+    CHECK(f.read(".vyard/retained.csv") ==
+          "controller,variable,type,value\nline,starts,INT,2\nline,name,STRING,\"'red, \"\"so\"\"'\"\n");
+    const Result listed = f.run("tags . --retained");
+    CHECK(contains(listed.out, "starts    INT     2"));
+    const Result second = f.run("live . --state on --pace max", "show starts, name\n" + press + "show starts\n");
+    CHECK(contains(second.out, "    0.000 s  starts = 2\n"));
+    CHECK(contains(second.out, "starts = 3\n"));
+    // Runs and proofs always begin anew.
+    CHECK(contains(f.run("live . --pace max", "show starts\n").out, "starts = 0\n"));
+    CHECK(f.run("prove .").exit == 0);
+    CHECK(f.run("tags . --retained --csv --out kept.csv").exit == 0);
+    f.write(".vyard/retained.csv", "controller,variable,type,value\nline,starts,INT,99\n");
+    CHECK(f.run("tags . --put-retained kept.csv").exit == 0);
+    CHECK(contains(f.run("live . --state on --pace max", "show starts\n").out, "starts = 3\n"));
+    // What does not fit is named, and nothing is put.
+    f.write(
+        "odd.csv",
+        "controller,variable,type,value\nline,starts,DINT,1\nother,starts,INT,1\nline,gone,INT,1\nline,starts,INT,x\n");
+    const std::string before = f.read(".vyard/retained.csv");
+    const Result odd = f.run("tags . --put-retained odd.csv");
+    CHECK(odd.exit == 2);
+    CHECK(odd.err ==
+          "error: 'starts' is INT now, and was DINT\nerror: there is no controller 'other'\nerror: there is no RETAIN "
+          "variable 'gone'\nerror: 'x' is no value of 'starts', which is INT\n");
+    CHECK(f.read(".vyard/retained.csv") == before);
+    f.write("odd.csv", "a,b\n1,2\n");
+    CHECK(
+        contains(f.run("tags . --put-retained odd.csv").err, "odd.csv:1:1: error: this is no list of retained values"));
+}
+
+TEST_CASE("lists are watched and written, all or one; what is wrong in one is shown with its place") {
+    Folder f;
+    write_retaining_yard(f);
+    f.write("lists/hand.csv",
+            "tag,display,value,note\nword,hex,16#1234,pattern\nlevel,,0.5,\nstarts,,7,count\nrun,,,\n");
+    f.write("lists/odd.csv", "tag,dsplay\nword,hex\n");
+    const Result r = f.run("live . --pace max",
+                           "lists\nlist hand\nlist hand write\nwait 20 ms\nwrite word = 1\nwait 20 ms\nlist hand write "
+                           "word\nwait 20 ms\nlist hand write run\nlist hnd\nlist odd\nlist\n");
+    CHECK(contains(r.out, "lists: hand, odd\n"));
+    CHECK(contains(r.out, "    0.000 s  word = 16#00FF\n"));
+    CHECK(contains(r.out, "    0.010 s  word = 16#1234\n"));
+    CHECK(contains(r.out, "    0.010 s  starts = 7\n"));
+    CHECK(contains(r.out, "    0.030 s  word = 16#0001\n"));
+    CHECK(contains(r.out, "    0.050 s  word = 16#1234\n"));
+    CHECK(contains(r.out, "error: list hand has no value for 'run'\n"));
+    CHECK(contains(r.out, "error: no list is named 'hnd'\n    hint: did you mean 'hand'?\n"));
+    CHECK(contains(r.out, "lists/odd.csv:1:5: error: a list of tags has no column 'dsplay'"));
+}
+
+TEST_CASE("watch: patterns, displays, dead bands, rates, conditions") {
+    Folder f;
+    write_retaining_yard(f);
+    const auto said = [&](const std::string& lines) { return f.run("live . --pace max", lines).out; };
+    CHECK(contains(said("watch *_pb\n"), "start_pb = FALSE\n    0.000 s  stop_pb = TRUE\n"));
+    CHECK(contains(said("watch s?e_*\n"), "see_tile = FALSE\n"));
+    CHECK(contains(said("watch nothing*\n"), "error: no name fits 'nothing*'\n"));
+    for (const auto& [display, shown] : std::vector<std::pair<std::string, std::string>>{
+             {"hex", "16#00FF"}, {"binary", "2#0000_0000_1111_1111"}, {"decimal", "255"}})
+        CHECK(contains(said("watch word " + display + "\n"), "word = " + shown + "\n"));
+    CHECK(contains(said("watch run hex\n"), "error: 'run' is BOOL, which has no hex form\n"));
+    CHECK(contains(said("watch level binary\n"), "error: 'level' is LREAL, which has no binary form\n"));
+    const std::string ramp = said("watch main.n band 3\nwait 100 ms\n");
+    CHECK(contains(ramp, "main.n = 5\n"));
+    CHECK(contains(ramp, "main.n = 9\n"));
+    CHECK_FALSE(contains(ramp, "main.n = 6\n"));
+    const std::string slow = said("watch main.n every 40 ms\nwait 100 ms\n");
+    CHECK(contains(slow, "    0.040 s  main.n = 5\n"));
+    CHECK(contains(slow, "    0.080 s  main.n = 9\n"));
+    CHECK_FALSE(contains(slow, "    0.050 s  main.n"));
+    CHECK(contains(said("watch a.speed band 5 kg\n"), "error: "));
+    const std::string condition = said("watch main.n > 5 and not run\nwait 100 ms\n");
+    CHECK(contains(condition, "    0.000 s  main.n > 5 and not run = FALSE\n"));
+    CHECK(contains(condition, "    0.050 s  main.n > 5 and not run = TRUE\n"));
+    CHECK(contains(said("watch main.n > and\n"), "error: "));
+    CHECK(contains(said("watch\n"), "error: watch needs a name"));
+    // Once more watched is watched in the new manner; unwatched is not said any more.
+    const std::string again =
+        said("watch word\nwatch word hex\nwrite word = 3\nwait 20 ms\nunwatch word\nwrite word = 4\nwait 20 ms\n");
+    CHECK(contains(again, "    0.010 s  word = 16#0003\n"));
+    CHECK_FALSE(contains(again, " s  word = 3\n"));
+    CHECK_FALSE(contains(again, "16#0004"));
+}
+
+TEST_CASE("procedures and tables from here, marks, run and restart, everything reset") {
+    Folder f;
+    write_retaining_yard(f);
+    f.write("stim.csv",
+            "time,tag,value,expect\n0,word,16#0001,\n0.1,word,,16#0001\n0.2,level,2.5,2.5 +- 0.1\n0.3,name,abc,abc\n");
+    f.write("odd.csv", "time,tag,value\n0,wrd,1\n0.1,word,x\n");
+    const Result r = f.run("live . --pace max",
+                           "wait 300 ms\nprocedure go\nmark a\ntable stim.csv\nmark b\nmeasure a to b\nmeasure b to "
+                           "nothing\nshow word, level, name\n"
+                           "table odd.csv\nprocedure nothing\nstop\nrestart\nrestart cold\nwait 20 ms\nshow "
+                           "word\nstop\nrun\nwait 20 ms\nshow "
+                           "run\nforce run = TRUE\nfault see stuck on\neverything reset\nstatus\neverything\n");
+    CHECK(contains(r.out, "    0.300 s  procedure Go\n    0.300 s  step \"Runs to the eye\"\n"));
+    CHECK(contains(r.out, "  procedure Go: passed\n"));
+    CHECK(contains(r.out, "  procedure stim.csv: passed\n"));
+    CHECK(contains(r.out, "from a to b: 0.31 s\n"));
+    CHECK(contains(r.out, "level = 2.5\n"));
+    CHECK(contains(r.out, "name = 'abc'\n"));
+    CHECK(contains(r.out, "odd.csv:2:3: error: no tag, point or actual is named 'wrd'"));
+    CHECK(contains(r.out, "odd.csv:3:10: error: 'x' is no value of WORD"));
+    CHECK(contains(r.out, "error: no procedure is named 'nothing'\n    hint: known: Go\n"));
+    CHECK(contains(r.out, "error: restart is cold or warm, not ''\n"));
+    CHECK(contains(r.out, "word = 255\n"));
+    CHECK(contains(r.out, "    0.000 s  everything is as at power-up"));
+    CHECK(contains(r.out, "    0.000 s  items on the plant: 0\n"));
+    const std::string tail = r.out.substr(r.out.find("everything is as at power-up"));
+    CHECK_FALSE(contains(tail, "forced"));
+    CHECK_FALSE(contains(tail, "stuck"));
+    // A table fails where what it expects is not so.
+    f.write("fails.csv", "time,tag,value,expect\n0.05,word,,7\n");
+    const Result failed = f.run("live . --pace max", "table fails.csv\n");
+    CHECK(failed.exit == 1);
+    CHECK(contains(failed.out, "expected word = 7"));
+}
+
+TEST_CASE("a procedure that is followed from here is kept as its orders, and does the same again") {
+    Folder f;
+    write_retaining_yard(f);
+    const Result live =
+        f.run("live . --pace max --watch run", "wait 250 ms\nprocedure Go\nwait 40 ms\nkeep again.proc\n");
+    CHECK(contains(live.out, "kept again.proc\n"));
+    CHECK(contains(f.read("again.proc"), "    wait 250 ms\n"));
+    CHECK(contains(f.read("again.proc"), "    place tile on a at 0.5 m\n"));
+    CHECK(f.run("run . --procedure again --watch run --on-change --out again").exit == 0);
+    CHECK(f.read("again/watch.csv") == "time_s,run\n0,FALSE\n0.26,TRUE\n3.07,FALSE\n");
+    CHECK(contains(live.out, "    0.260 s  run = TRUE\n"));
+    CHECK(contains(live.out, "    3.070 s  run = FALSE\n"));
+}
+
+TEST_CASE("recordings: chosen signals, sizes said, a file of its own after going back; caught when a condition comes") {
+    Folder f;
+    write_retaining_yard(f);
+    const Result r =
+        f.run("live . --pace max",
+              "record on r*, a.speed\nrecord on\npress start for 100 ms\nwait 1 s\nrewind 500 ms\npress stop "
+              "for 50 ms\nwait 200 ms\nrecord off\nrecord off\nrecord maybe\nrecord on nothing\n");
+    CHECK(contains(r.out, "records 2 signals to "));
+    CHECK(contains(r.out, "error: it is recorded already\n"));
+    CHECK(contains(r.out, "error: nothing is recorded\n"));
+    CHECK(contains(r.out, "error: record is on or off, not 'maybe'\n"));
+    CHECK(f.read("traces/live-1/trace.csv") == "time_s,run,a.speed\n0,FALSE,0\n0.01,TRUE,0\n0.015,TRUE,0.5\n");
+    CHECK(f.read("traces/live-2/trace.csv") == "time_s,run,a.speed\n0.5,TRUE,0.5\n0.51,FALSE,0.5\n0.515,FALSE,0\n");
+    CHECK(contains(f.read("traces/live-1/trace.vcd"), "$timescale"));
+    const Result caught =
+        f.run("live . --pace max",
+              "when run keep 200 ms before, 100 ms after\nstatus\nwait 1 s\npress start for 100 ms\nwait 2 "
+              "s\nwhen run and\nwhen run keep\nwhen run keep 1 s before, 2 parsecs after\nwhen none\npress "
+              "stop for 50 ms\nwait 100 ms\npress start for 50 ms\nwait 1 s\n");
+    CHECK(contains(caught.out, "kept when it comes: run\n"));
+    CHECK(contains(caught.out, "    1.010 s  caught: run\n"));
+    CHECK(contains(caught.out, "    1.110 s  wrote "));
+    const std::string csv = f.read("traces/caught-1/trace.csv");
+    CHECK(contains(csv, "\n0.81,"));
+    CHECK(contains(csv, "\n1.01,"));
+    CHECK_FALSE(f.has("traces/caught-2"));
+    CHECK(std::count(caught.out.begin(), caught.out.end(), '\n') > 5);
+    CHECK(contains(caught.out, "error: it is not said what is to be kept\n"));
+}
+
+TEST_CASE("files of the yard: reload takes map and plant too, keeps what still exists, and can be undone") {
+    Folder f;
+    write_retaining_yard(f);
+    const auto scripted = [&](const std::string& change, const std::string& after) {
+        write_retaining_yard(f);
+        f.write("lines.sh",
+                fmt::format("echo 'press start for 50 ms'\necho 'wait 100 ms'\necho 'place tile on a at 0.2 "
+                            "m'\necho 'wait 20 ms'\nsleep 0.4\n{}\necho reload\n{}\nsleep 0.2\n",
+                            change, after));
+        const std::string command = fmt::format("cd '{}' && sh lines.sh | '{}' live . --pace max > out.txt 2>&1",
+                                                f.path().string(), VYARD_PROGRAM);
+        CHECK(std::system(command.c_str()) != -1);
+        return f.read("out.txt");
+    };
+    const std::string speed =
+        scripted("sed -i 's/0.5 m.s/0.25 m\\/s/' plant.toml",
+                 "echo 'show a.speed, starts'; echo 'wait 20 ms'; echo 'show a.speed'; echo 'reload "
+                 "undo'; echo 'wait 20 ms'; echo 'show a.speed'");
+    CHECK(contains(speed, "the plant goes on as it is\n"));
+    CHECK(contains(speed, "starts = 1\n"));
+    CHECK(contains(speed, "    0.140 s  a.speed = 0.25 m/s\n"));
+    CHECK(contains(speed, "    0.160 s  a.speed = 0.5 m/s\n"));
+    const std::string more =
+        scripted("printf '\\n[lamp.shine]\\n' >> plant.toml", "echo 'wait 20 ms'; echo 'show shine.lit, starts'");
+    CHECK_MESSAGE(contains(more, "shine.lit = FALSE\n"), more);
+    const std::string gone = scripted(
+        "sed -i 's/belt.a/belt.b/; s/on = \"a\"/on = \"b\"/' plant.toml; sed -i 's/a.run/b.run/' map.csv; sed -i 's/on "
+        "a at/on b at/' go.proc",
+        "echo 'show starts'; echo 'reload anyway'; echo 'show starts'");
+    CHECK_MESSAGE(contains(gone, "error: the files were not taken: this would be lost: device 'a' is gone"), gone);
+    CHECK(contains(gone, "1 items: what they lie on"));
+    CHECK(contains(gone, "lost: device 'a' is gone\n"));
+    const std::string wrong = scripted("echo oops >> map.csv", "echo 'show starts'");
+    CHECK(contains(wrong, "error: the files were not taken, what ran goes on\n"));
+    CHECK(contains(wrong, "map.csv:6:"));
+    CHECK(contains(wrong, "starts = 1\n"));
+}
