@@ -5,9 +5,10 @@
 #include "core/trace/trace.hpp"
 #include "figures/logic_figure.hpp"
 #include "figures/plan.hpp"
-#include "figures/timing.hpp"
+#include "figures/trend.hpp"
 #include "figures/wiring_figures.hpp"
 #include "files/trace_chunks.hpp"
+#include "files/trace_csv.hpp"
 
 namespace vyard::cli {
 
@@ -48,12 +49,36 @@ int draw_logic_of(const CommandLine& line, const Loaded& loaded, Drive& way, con
     return written(path, figures::draw_logic(seen->now, *units, what)->render(path), way);
 }
 
-int draw_timing_of(const CommandLine& line, const Loaded& loaded, Drive& way, const std::string& path) {
+/// A timing chart or a trend of a trace; a report when it cannot be one.
+int draw_trace(const std::string& what, const trace::Trace& trace, const figures::TimingView& view,
+               const std::string& path, const Drive* way) {
+    if (view.to <= view.from)
+        return wrong_call(fmt::format("the trace ends at {}; there is nothing between --from and --to",
+                                      base::clock_text(trace.end_time())),
+                          way != nullptr ? "give --for, --procedure or --do" : "choose --from before that");
+    if (what == "trend") {
+        const std::size_t axes = figures::axes_of(trace, view);
+        if (axes == 0)
+            return wrong_call("a trend needs a number among --tags", "a timing chart shows BOOLs: draw timing");
+        if (axes > figures::kMostAxes)
+            return wrong_call(fmt::format("these need {} axes; a trend has {}", axes, figures::kMostAxes),
+                              "draw those of a unit together, and the others apart");
+    }
+    const std::string figure = what == "trend" ? figures::draw_trend(trace, view)->render(path)
+                                               : figures::draw_timing(trace, view)->render(path);
+    if (way != nullptr) return written(path, figure, *way);
+    return write_result(path, figure) ? kWell : kOurFault;
+}
+
+int draw_timing_of(const CommandLine& line, const Loaded& loaded, Drive& way, const std::string& what,
+                   const std::string& path) {
     const auto from = line.quantity("from", base::Dimension::Time, 0.0, 0.0, 3.6e6);
     const auto to = line.quantity("to", base::Dimension::Time, 3.6e6, 0.0, 3.6e6);
     const std::vector<std::string> names = session::split_names(line.text("tags"));
     if (!from || !to) return kWrongCall;
-    if (names.empty()) return wrong_call("a timing chart needs --tags", "--tags start_pb,line_run,dip_step");
+    if (names.empty())
+        return wrong_call(fmt::format("a {} needs --tags", what == "trend" ? "trend" : "timing chart"),
+                          "--tags start_pb,line_run,dip_step");
     const auto chosen = channels_for(*loaded.yard.model, names);
     if (!chosen) return kWrongCall;
     session::Session session(loaded.yard.model);
@@ -64,36 +89,46 @@ int draw_timing_of(const CommandLine& line, const Loaded& loaded, Drive& way, co
     figures::TimingView view{
         loaded.yard.name, {}, base::from_seconds(*from), std::min(base::from_seconds(*to), trace.end_time())};
     for (std::uint32_t c = 0; c < trace.channels().size(); ++c) view.channels.push_back(c);
-    if (view.to <= view.from)
-        return wrong_call(fmt::format("the run ends at {}; there is nothing between --from and --to",
-                                      base::clock_text(trace.end_time())),
-                          "give --for, --procedure or --do");
-    return written(path, figures::draw_timing(trace, view)->render(path), way);
+    return draw_trace(what, trace, view, path, &way);
 }
 
-/// The timing chart of a trace that was kept in chunks; no yard is read.
-int draw_timing_of_chunks(const CommandLine& line, const std::string& path) {
+/// A trace that was kept in a file, chunks or CSV; null after a report.
+std::optional<trace::Trace> kept_trace(const std::string& file, base::Nanoseconds from, base::Nanoseconds to) {
+    if (base::fold(file).ends_with(".csv")) {
+        base::Diagnostics diagnostics;
+        auto trace = files::read_trace(file, diagnostics);
+        fmt::print(stderr, "{}", diagnostics.render());
+        return trace;
+    }
+    auto read = files::read_chunks(file, from, to);
+    if (!read.trace) wrong_call(fmt::format("cannot read {}: {}", file, read.why));
+    return std::move(read.trace);
+}
+
+/// The figure of a trace that was kept in a file; no yard is read.
+int draw_kept_trace(const CommandLine& line, const std::string& what, const std::string& path) {
     const auto from = line.quantity("from", base::Dimension::Time, 0.0, 0.0, 3.6e6);
     const auto to = line.quantity("to", base::Dimension::Time, 3.6e6, 0.0, 3.6e6);
     const std::vector<std::string> names = session::split_names(line.text("tags"));
     if (!from || !to) return kWrongCall;
-    if (names.empty()) return wrong_call("a timing chart needs --tags", "--tags start_pb,line_run,dip_step");
+    if (names.empty())
+        return wrong_call(fmt::format("a {} needs --tags", what == "trend" ? "trend" : "timing chart"),
+                          "--tags start_pb,line_run,dip_step");
     const std::string file = line.text("trace");
-    auto read = files::read_chunks(file, base::from_seconds(*from), base::from_seconds(*to));
-    if (!read.trace) return wrong_call(fmt::format("cannot read {}: {}", file, read.why));
-    const trace::Trace& trace = *read.trace;
-    figures::TimingView view{file, {}, base::from_seconds(*from), std::min(base::from_seconds(*to), trace.end_time())};
+    const auto trace = kept_trace(file, base::from_seconds(*from), base::from_seconds(*to));
+    if (!trace) return kWrongCall;
+    figures::TimingView view{file,
+                             {},
+                             std::max(base::from_seconds(*from), trace->begin_time()),
+                             std::min(base::from_seconds(*to), trace->end_time())};
     for (const std::string& name : names) {
         std::vector<std::string> known;
-        for (const trace::Channel& c : trace.channels()) known.push_back(c.name);
-        const auto channel = trace.find(name);
+        for (const trace::Channel& c : trace->channels()) known.push_back(c.name);
+        const auto channel = trace->find(name);
         if (!channel) return wrong_call(fmt::format("the trace has no '{}'", name), base::name_hint(name, known));
         view.channels.push_back(*channel);
     }
-    if (view.to <= view.from)
-        return wrong_call(fmt::format("the trace ends at {}", base::clock_text(trace.end_time())),
-                          "choose --from before that");
-    return write_result(path, figures::draw_timing(trace, view)->render(path)) ? kWell : kOurFault;
+    return draw_trace(what, *trace, view, path, nullptr);
 }
 
 int draw_wiring_of(const session::SessionModel& model, const std::string& what, const std::string& path) {
@@ -107,9 +142,9 @@ int draw_wiring_of(const session::SessionModel& model, const std::string& what, 
 
 int draw_command(const std::vector<std::string>& arguments) {
     CommandLine line(
-        "draw plan|logic|timing|addresses|rack [YARD] [options]",
-        "Draws the plan of the plant or the logic at one time of a run, a timing chart of chosen tags, points and "
-        "actuals,\nthe areas of addresses bit by bit, or the terminals of the rack. The format follows the "
+        "draw plan|logic|timing|trend|addresses|rack [YARD] [options]",
+        "Draws the plan of the plant or the logic at one time of a run, a timing chart or trends of chosen tags, "
+        "points and actuals,\nthe areas of addresses bit by bit, or the terminals of the rack. The format follows the "
         "ending of --out: .svg, .png or .pdf.\nLogic is drawn with its power flow and values when a run is asked for "
         "(--at, --for, --do, --procedure).",
         "vyard draw plan examples/glaze-line --procedure 1_normal_cycle --at 12.5s --out /tmp/plan.png");
@@ -121,26 +156,28 @@ int draw_command(const std::vector<std::string>& arguments) {
                                  "logic: programs, or instances of blocks in them: panel.pump_1,main; default all")(
         "addresses", "logic: with the addresses of tags above their names")(
         "descriptions", "logic: with what tags are described as below their symbols")(
-        "coverage", "logic: mark what the run never exercised")("tags", po::value<std::string>()->value_name("NAMES"),
-                                                                "timing: the lanes, top to bottom")(
-        "from", po::value<std::string>()->value_name("TIME"), "timing: where the chart begins")(
-        "to", po::value<std::string>()->value_name("TIME"), "timing: where it ends; default the end of the run")(
+        "coverage", "logic: mark what the run never exercised")(
+        "tags", po::value<std::string>()->value_name("NAMES"),
+        "timing: the lanes, top to bottom; trend: numbers as curves, an axis for each unit, others as "
+        "lanes")("from", po::value<std::string>()->value_name("TIME"), "timing, trend: where it begins")(
+        "to", po::value<std::string>()->value_name("TIME"), "timing, trend: where it ends; default the end of the run")(
         "trace", po::value<std::string>()->value_name("FILE"),
-        "timing: of this trace in chunks (vyard run --chunks FILE) in place of a run")(
+        "timing, trend: of this trace in place of a run: CSV, or chunks (vyard run --chunks FILE)")(
         "out", po::value<std::string>()->value_name("FILE"), "the figure; default plan.svg, timing.svg ...");
     if (const auto exit = line.parse(arguments, 2)) return *exit;
     const std::string what = line.word(0);
-    const std::vector<std::string> known = {"plan", "logic", "timing", "addresses", "rack"};
+    const std::vector<std::string> known = {"plan", "logic", "timing", "trend", "addresses", "rack"};
     if (std::find(known.begin(), known.end(), what) == known.end())
-        return wrong_call(what.empty() ? "name what to draw: plan, logic, timing, addresses or rack"
+        return wrong_call(what.empty() ? "name what to draw: plan, logic, timing, trend, addresses or rack"
                                        : fmt::format("'{}' cannot be drawn", what),
                           base::name_hint(what, known));
     const std::string path = line.has("out") ? line.text("out") : what + ".svg";
     if (!is_figure_file(path)) return wrong_figure_file(path);
     if (line.has("trace")) {
-        if (what != "timing" || line.has("do") || line.has("procedure") || line.has("for") || !line.word(1).empty())
-            return wrong_call("--trace is for a timing chart, in place of a yard and a run");
-        return draw_timing_of_chunks(line, path);
+        if ((what != "timing" && what != "trend") || line.has("do") || line.has("procedure") || line.has("for") ||
+            !line.word(1).empty())
+            return wrong_call("--trace is for a timing chart or a trend, in place of a yard and a run");
+        return draw_kept_trace(line, what, path);
     }
     for (const char* option : {"unit", "addresses", "descriptions", "coverage", "changes"}) {
         if (line.has(option) && what != "logic") return wrong_call(fmt::format("--{} is for logic", option));
@@ -148,10 +185,11 @@ int draw_command(const std::vector<std::string>& arguments) {
     const auto loaded = load(line, false, 1);
     if (!loaded) return kWrongCall;
     if (what == "addresses" || what == "rack") return draw_wiring_of(*loaded->yard.model, what, path);
-    auto way = read_drive(line, *loaded, what == "timing" ? 10.0 : 0.0);
+    const bool over_time = what == "timing" || what == "trend";
+    auto way = read_drive(line, *loaded, over_time ? 10.0 : 0.0);
     if (!way) return kWrongCall;
     if (what == "logic") return draw_logic_of(line, *loaded, *way, path);
-    return what == "plan" ? draw_plan_of(line, *loaded, *way, path) : draw_timing_of(line, *loaded, *way, path);
+    return what == "plan" ? draw_plan_of(line, *loaded, *way, path) : draw_timing_of(line, *loaded, *way, what, path);
 }
 
 }  // namespace vyard::cli

@@ -13,7 +13,8 @@ namespace {
 
 constexpr double kLeft = 210, kRight = 90, kTop = 58, kBottom = 44, kLane = 34, kTall = 74, kText = 12;
 
-/// A step of 1, 2 or 5 times a power of ten that gives about `count` parts.
+}  // namespace
+
 double nice_step(double span, double count) {
     const double raw = span / count, power = std::pow(10.0, std::floor(std::log10(raw)));
     for (const double factor : {1.0, 2.0, 5.0}) {
@@ -22,26 +23,42 @@ double nice_step(double span, double count) {
     return 10.0 * power;
 }
 
+namespace {
+
 class TimingDrawing {
   public:
-    TimingDrawing(const trace::Trace& trace, const TimingView& view, Canvas& canvas)
+    TimingDrawing(const trace::Trace& trace, const TimingView& view, Canvas& canvas, const LanePlace& place)
         : trace_(trace),
           view_(view),
           canvas_(canvas),
+          place_(place),
           from_s_(base::to_seconds(view.from)),
           span_s_(base::to_seconds(view.to - view.from)) {}
 
-    void run() {
+    void title() {
         canvas_.text(24, 32, view_.title, 18, palette::kInk, Align::Left, true);
         canvas_.text(canvas_.width() - 24, 32, fmt::format("{:g} s to {:g} s", from_s_, from_s_ + span_s_), 14,
                      palette::kInk, Align::Right);
-        axis();
-        double y = kTop;
+    }
+
+    void axis(double bottom) {
+        const double step = nice_step(span_s_, 10);
+        for (double t = std::ceil(from_s_ / step - 1e-9) * step; t <= from_s_ + span_s_ + 1e-9; t += step) {
+            canvas_.line(px(t), place_.top, px(t), bottom, faded(palette::kFaint, 0.35), 0.8);
+            canvas_.text(px(t), bottom + 18,
+                         fmt::format("{:g}", std::abs(t) < 1e-12 ? 0.0 : std::round(t / step) * step), kText,
+                         palette::kInk, Align::Centre);
+        }
+        canvas_.text(canvas_.width() - 24, bottom + 18, "time, s", kText, palette::kInk, Align::Right);
+    }
+
+    void lanes() {
+        double y = place_.top;
         for (const std::uint32_t c : view_.channels) {
             const double height = height_of(trace_, c);
             canvas_.line(24, y + height, canvas_.width() - 24, y + height, faded(palette::kFaint, 0.4), 0.8);
-            canvas_.text(kLeft - 12, y + height / 2 + 4, shortened(trace_.channels()[c].name), kText, palette::kInk,
-                         Align::Right);
+            canvas_.text(place_.left - 12, y + height / 2 + 4, shortened(trace_.channels()[c].name), kText,
+                         palette::kInk, Align::Right);
             if (boolean(trace_, c)) {
                 bool_lane(c, y + 6, height - 12);
             } else if (labelled(trace_, c)) {
@@ -66,22 +83,11 @@ class TimingDrawing {
 
   private:
     double px(double seconds) const {
-        return kLeft + (seconds - from_s_) / span_s_ * (canvas_.width() - kLeft - kRight);
+        return place_.left + (seconds - from_s_) / span_s_ * (place_.right - place_.left);
     }
     std::string shortened(std::string text) const {
-        while (text.size() > 4 && canvas_.text_width(text, kText) > kLeft - 36) text = ".." + text.substr(3);
+        while (text.size() > 4 && canvas_.text_width(text, kText) > place_.left - 36) text = ".." + text.substr(3);
         return text;
-    }
-
-    void axis() {
-        const double bottom = canvas_.height() - kBottom, step = nice_step(span_s_, 10);
-        for (double t = std::ceil(from_s_ / step - 1e-9) * step; t <= from_s_ + span_s_ + 1e-9; t += step) {
-            canvas_.line(px(t), kTop, px(t), bottom, faded(palette::kFaint, 0.35), 0.8);
-            canvas_.text(px(t), bottom + 18,
-                         fmt::format("{:g}", std::abs(t) < 1e-12 ? 0.0 : std::round(t / step) * step), kText,
-                         palette::kInk, Align::Centre);
-        }
-        canvas_.text(canvas_.width() - 24, bottom + 18, "time, s", kText, palette::kInk, Align::Right);
     }
 
     /// The steps of a channel within the view: from, to, value.
@@ -133,8 +139,8 @@ class TimingDrawing {
             points.emplace_back(px(p.to_s), level);
         }
         canvas_.path(points, palette::kBlue, 1.6);
-        canvas_.text(canvas_.width() - kRight + 10, y + height / 2 + 4,
-                     trace_.value_at(c, view_.to).bits != 0 ? "TRUE" : "FALSE", kText, palette::kInk);
+        canvas_.text(place_.right + 10, y + height / 2 + 4, trace_.value_at(c, view_.to).bits != 0 ? "TRUE" : "FALSE",
+                     kText, palette::kInk);
     }
 
     void number_lane(std::uint32_t c, double y, double height) {
@@ -155,7 +161,7 @@ class TimingDrawing {
             const char* unit = signal.of_plant() ? base::display_unit(signal.reading.dimension) : "";
             return fmt::format("{:.4g}{}{}", p.value, *unit != '\0' ? " " : "", unit);
         };
-        const double x = canvas_.width() - kRight + 10;
+        const double x = place_.right + 10;
         if (high->value > low->value) {
             canvas_.text(x, y + 8, text(*high), kText - 1, palette::kInk);
             canvas_.text(x, y + height, text(*low), kText - 1, palette::kInk);
@@ -167,16 +173,33 @@ class TimingDrawing {
     const trace::Trace& trace_;
     const TimingView& view_;
     Canvas& canvas_;
+    LanePlace place_;
     double from_s_, span_s_;
 };
 
 }  // namespace
 
+double lanes_height(const trace::Trace& trace, const std::vector<std::uint32_t>& channels) {
+    double height = 0;
+    for (const std::uint32_t c : channels) height += TimingDrawing::height_of(trace, c);
+    return height;
+}
+
+void draw_lanes(Canvas& canvas, const trace::Trace& trace, const TimingView& view, const LanePlace& place) {
+    TimingDrawing(trace, view, canvas, place).lanes();
+}
+
+void draw_time_axis(Canvas& canvas, const TimingView& view, const LanePlace& place, double bottom) {
+    const trace::Trace none;
+    TimingDrawing(none, view, canvas, place).axis(bottom);
+}
+
 std::unique_ptr<Canvas> draw_timing(const trace::Trace& trace, const TimingView& view, double width) {
-    double height = kTop + kBottom;
-    for (const std::uint32_t c : view.channels) height += TimingDrawing::height_of(trace, c);
-    auto canvas = std::make_unique<Canvas>(width, height);
-    TimingDrawing(trace, view, *canvas).run();
+    auto canvas = std::make_unique<Canvas>(width, kTop + kBottom + lanes_height(trace, view.channels));
+    TimingDrawing drawing(trace, view, *canvas, {kLeft, width - kRight, kTop});
+    drawing.title();
+    drawing.axis(canvas->height() - kBottom);
+    drawing.lanes();
     return canvas;
 }
 

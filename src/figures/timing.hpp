@@ -12,6 +12,18 @@ struct TimingView {
     base::Nanoseconds from{}, to{};
 };
 
+/// Where lanes stand on a page that has more than them: left of `left` their names, right of `right` their last values.
+struct LanePlace {
+    double left = 210, right = 1190, top = 58;
+};
+/// The channels of the view as lanes, without a title or an axis of time.
+void draw_lanes(Canvas& canvas, const trace::Trace& trace, const TimingView& view, const LanePlace& place);
+double lanes_height(const trace::Trace& trace, const std::vector<std::uint32_t>& channels);
+/// Lines and numbers of a time axis, from `top` to `bottom`.
+void draw_time_axis(Canvas& canvas, const TimingView& view, const LanePlace& place, double bottom);
+/// A step of 1, 2 or 5 times a power of ten that divides `span` into about `count` parts.
+double nice_step(double span, double count);
+
 std::unique_ptr<Canvas> draw_timing(const trace::Trace& trace, const TimingView& view, double width = 1280);
 
 }  // namespace vyard::figures

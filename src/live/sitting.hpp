@@ -22,7 +22,7 @@
 namespace vyard::live {
 
 /// Memory of what was, so that it can be gone back to.
-constexpr std::size_t kMostHistoryBytes = 64U << 20;  ///< The oldest moments go first.
+constexpr std::size_t kMostHistoryBytes = 40U << 20;  ///< The oldest moments go first; 10 min of the demo take 13 MB.
 /// Between kept moments; what is between is computed anew.
 constexpr base::Nanoseconds kHistorySpacing{1'000'000'000};
 constexpr std::size_t kMostUndo = 20;  ///< Reloads that can be undone.

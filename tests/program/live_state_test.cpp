@@ -397,3 +397,24 @@ TEST_CASE("files of the yard: reload takes map and plant too, keeps what still e
     CHECK(contains(wrong, "map.csv:6:"));
     CHECK(contains(wrong, "starts = 1\n"));
 }
+
+TEST_CASE("a disk that takes nothing more: it is said once, and the run goes on to its end") {
+    Folder f;
+    write_retaining_yard(f);
+    std::string lines = "record on\npress start for 100 ms\n";
+    for (int k = 0; k < 100; ++k) lines.append(fmt::format("write word = {}\nwait 600 ms\n", k));
+    f.write("lines.txt", lines + "show run\n");
+    // Files may have 1 KiB: the journal and the traces come to their end there.
+    const std::string command = fmt::format(
+        "cd '{}' && (trap '' XFSZ; ulimit -f 2; '{}' live . --state on --pace 40 < lines.txt 2>&1) | cat > "
+        "out.txt; true",
+        f.path().string(), VYARD_PROGRAM);
+    CHECK(std::system(command.c_str()) == 0);
+    const std::string out = f.read("out.txt");
+    CHECK(contains(out, "run = TRUE\n"));
+    CHECK(contains(out, "ended at 60."));
+    const std::string said = "/journal: File too large; nothing more is kept there\n";
+    CHECK(contains(out, said));
+    CHECK_FALSE(contains(out.substr(out.find(said) + said.size()), said));
+    CHECK_FALSE(f.has("traces/live-1/trace.csv"));
+}

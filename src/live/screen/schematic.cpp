@@ -66,7 +66,7 @@ class Schematic {
         switch (tone) {
             case Tone::Runs: return Ink::True;
             case Tone::Active: return Ink::Active;
-            case Tone::Out: return Ink::Alert;
+            case Tone::Out: return Ink::Active;
             case Tone::Light: return Ink::Light;
             case Tone::Water:
             case Tone::Sky: return Ink::Water;

@@ -16,6 +16,8 @@ namespace {
 constexpr const char* kTitles[kPanels] = {"Plant", "Watch", "Logic", "Operator", "Messages"};
 /// A draw takes about so long; it is not begun when a step is due before that.
 constexpr Nanoseconds kDrawTime{3'000'000};
+/// What changes again within this time flows.
+constexpr Nanoseconds kFlow{300'000'000};
 
 std::string layout_path(const std::string& folder) {
     return files::join_path(folder, ".vyard/screen");
@@ -373,13 +375,13 @@ void ScreenFront::serve(Sitting& sitting) {
     }
 }
 
-/// Numbers that flow are seen in the watch list; as messages they would push out all others.
-void ScreenFront::show(const Sitting& sitting, const Reply& reply) {
-    if (reply.kind == Reply::Kind::Change) {
-        const std::string name = reply.text.substr(0, reply.text.find(" = "));
-        for (const Watched& w : sitting.desk().watched()) {
-            if (w.name == name && w.channel && logic::is_real(w.channel->signal.type)) return;
-        }
+/// What flows is seen in the watch list; as messages it would push out all others.
+void ScreenFront::show(const Sitting&, const Reply& reply) {
+    if (reply.kind == Reply::Kind::Change && reply.at) {
+        const auto [at, first] = changed_.try_emplace(reply.text.substr(0, reply.text.find(" = ")), *reply.at);
+        const bool flows = !first && *reply.at >= at->second && *reply.at < at->second + kFlow;
+        at->second = *reply.at;
+        if (flows) return;
     }
     screen_.add(reply);
 }

@@ -92,6 +92,7 @@ class ScreenFront final : public Front {
 
     std::unique_ptr<TerminalThread> terminal_;
     Screen screen_;
+    std::map<std::string, base::Nanoseconds> changed_;  ///< When each watched name was last said to.
     base::Nanoseconds drawn_{};
     bool wanted_ = true;  ///< A key was pressed or something was said: at once.
 };

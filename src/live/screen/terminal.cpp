@@ -35,12 +35,12 @@ Look look_of(Ink ink) {
         case Ink::Dim: return {-1, 245, -1, A_DIM, A_NORMAL};
         case Ink::Title: return {-1, -1, -1, A_BOLD, A_BOLD};
         case Ink::True: return {COLOR_GREEN, 36, -1, A_BOLD, A_BOLD};
-        case Ink::Active: return {COLOR_YELLOW, 214, -1, A_BOLD, A_BOLD};
+        case Ink::Active: return {COLOR_YELLOW, 172, -1, A_BOLD, A_BOLD};
         case Ink::Alert: return {COLOR_RED, 203, -1, A_BOLD, A_BOLD | A_UNDERLINE};
         case Ink::Water: return {COLOR_CYAN, 75, -1, A_NORMAL, A_NORMAL};
-        case Ink::Light: return {COLOR_YELLOW, 227, -1, A_BOLD, A_BOLD};
+        case Ink::Light: return {COLOR_YELLOW, 178, -1, A_BOLD, A_BOLD};
         case Ink::Forced: return {COLOR_BLACK, 16, COLOR_YELLOW, A_NORMAL, A_REVERSE};
-        case Ink::Changed: return {COLOR_MAGENTA, 176, -1, A_BOLD, A_BOLD};
+        case Ink::Changed: return {COLOR_MAGENTA, 133, -1, A_BOLD, A_BOLD};
         case Ink::Chosen: return {-1, -1, -1, A_REVERSE, A_REVERSE};
         case Ink::Bar: return {COLOR_WHITE, 252, COLOR_BLUE, A_NORMAL, A_REVERSE};
         case Ink::Item: return {-1, -1, -1, A_NORMAL, A_NORMAL};
