@@ -139,6 +139,10 @@ void Sitting::finish() {
 void Sitting::keep() {
     if (const std::string trouble = recording_.flush(); !trouble.empty())
         desk_.tell({desk_.now(), trouble, Reply::Kind::Event, 0});
+    if (options_.attended && lateness_.overruns() > overruns_said_)
+        desk_.tell({desk_.now(), fmt::format("{} steps came late", lateness_.overruns() - overruns_said_),
+                    Reply::Kind::Event, 0});
+    overruns_said_ = lateness_.overruns();
     if (options_.state == nullptr) return;
     options_.state->keep(record_, desk_.session(), watch_lines());
     if (const std::string trouble = options_.state->take_trouble(); !trouble.empty())
@@ -413,6 +417,11 @@ void Sitting::list(const std::string& rest) {
     const auto [verb, tag] = first_word(more);
     if (verb.empty()) {
         desk_.say(fmt::format("list {}", *found));
+        list_ = *found;
+        list_values_.clear();
+        for (const files::ListRow& r : rows) {
+            if (!r.value.empty()) list_values_[base::fold(r.tag)] = r.value;
+        }
         for (const files::ListRow& r : rows)
             desk_.obey(fmt::format("watch {} {}", r.tag, r.display), line_number_, asker_);
         return;

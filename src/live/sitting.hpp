@@ -102,6 +102,12 @@ class Sitting {
     base::Nanoseconds future_end() const { return future_end_; }
     int wrong_lines() const { return wrong_lines_; }
     int failed_expectations() const { return failed_expectations_; }
+    /// The list of tags that was opened last, "" for none, and what it would write to a tag; null for nothing.
+    const std::string& open_list() const { return list_; }
+    const std::string* list_value(const std::string& tag) const {
+        const auto found = list_values_.find(base::fold(tag));
+        return found == list_values_.end() ? nullptr : &found->second;
+    }
     /// Words that stand first in a line, for completion and hints.
     static const std::vector<std::string>& words();
 
@@ -197,6 +203,9 @@ class Sitting {
     std::uint64_t acts_kept_ = 0;
     int line_number_ = 0, wrong_seen_ = 0, failed_seen_ = 0, wrong_lines_ = 0, failed_expectations_ = 0;
     int scans_left_ = 0, steps_left_ = 0;
+    std::uint64_t overruns_said_ = 0;
+    std::string list_;                                ///< Opened last.
+    std::map<std::string, std::string> list_values_;  ///< Of it, by folded tag: what would be written.
     Asker asker_ = 0, counting_for_ = 0;
     bool paused_ = false, over_ = false, reload_by_itself_ = true;
     std::vector<Job> jobs_;  ///< Last, so that they end before what they use.

@@ -162,6 +162,33 @@ TEST_CASE("power off and on for whole runs: as a warm start, whatever is forced 
     }
 }
 
+TEST_CASE("PERSISTENT: kept through a cold start as well, whole blocks of it too; a variable may still be named so") {
+    session::Session s(model_of(
+        "VAR_GLOBAL PERSISTENT hours : DINT; END_VAR VAR_GLOBAL RETAIN parts : DINT; END_VAR VAR_GLOBAL loose : DINT; "
+        "persistent : DINT; END_VAR\n"
+        "FUNCTION_BLOCK counter VAR n : INT; t : TON; END_VAR n := n + 1; t(IN := TRUE, PT := T#1h); "
+        "END_FUNCTION_BLOCK\n"
+        "PROGRAM main VAR PERSISTENT mine : counter; list : ARRAY[1..3] OF INT; END_VAR\n"
+        "hours := hours + 1; parts := parts + 1; loose := loose + 1; persistent := 7; mine(); list[2] := list[2] + 1; "
+        "END_PROGRAM\n"));
+    steps(s, 18);
+    for (const char* name : {"hours", "parts", "loose", "main.mine.n", "main.list[2]"}) CHECK(text(s, name) == "10");
+    order(s, "start line");
+    for (const auto& [name, value] : std::vector<std::pair<std::string, std::string>>{
+             {"hours", "10"}, {"parts", "0"}, {"loose", "0"}, {"main.mine.n", "10"}, {"main.list[2]", "10"}})
+        CHECK(text(s, name) == value);
+    CHECK(text(s, "main.mine.t.ET") != "T#0s");
+    order(s, "write parts = 4");
+    steps(s, 2);
+    order(s, "start line warm");
+    CHECK(text(s, "parts") == "5");
+    CHECK(text(s, "loose") == "0");
+    order(s, "power off line");
+    order(s, "power on line");
+    CHECK(text(s, "hours") == "11");
+    CHECK(controller::retained_values(s.model().controllers[0], s.controller(0)).size() > 6);
+}
+
 // --- the yard read anew ---
 
 namespace {

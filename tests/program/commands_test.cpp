@@ -12,8 +12,8 @@ TEST_CASE("vyard alone and with --help shows the commands; each command has a he
     const Result help = f.run("--help");
     CHECK(help.exit == 0);
     CHECK(contains(f.run("--version").out, "vyard 0."));
-    for (const std::string command : {"demo", "check", "tags", "map", "checkout", "run", "live", "prove", "draw",
-                                      "format", "convert", "show", "compare", "measure", "kinds", "blocks"}) {
+    for (const std::string command : {"demo", "check", "tags", "map", "checkout", "run", "live", "tell", "prove",
+                                      "draw", "format", "convert", "show", "compare", "measure", "kinds", "blocks"}) {
         CAPTURE(command);
         CHECK(contains(help.out, "\n  " + command + " "));
         const Result h = f.run(command + " --help");
@@ -58,7 +58,8 @@ TEST_CASE("wrong calls: exit code 2, the nearest right word, nothing written") {
         {"run --procedure Goo", "error: no procedure is named 'Goo'\n    hint: did you mean 'Go'?\n"},
         {"prove . Goo", "error: no procedure is named 'Goo'\n    hint: did you mean 'Go'?\n"},
         {"draw",
-         "error: name what to draw: plan, logic, timing, addresses or rack\n    hint: known: plan, logic, timing, "
+         "error: name what to draw: plan, logic, timing, trend, addresses or rack\n    hint: known: plan, logic, "
+         "timing, "
          "addresses, rack\n"},
         {"show", "error: name what to show: logic\n    hint: known: logic\n"},
         {"show logci .", "error: 'logci' cannot be shown\n    hint: did you mean 'logic'?\n"},

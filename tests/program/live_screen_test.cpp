@@ -129,6 +129,27 @@ TEST_CASE("screen: the operator's panel presses, holds and turns; what it does i
     CHECK(s.shows("> x"));
 }
 
+TEST_CASE("screen: a list of tags is opened by name, and written with one key, a row or all of it") {
+    Screen s;
+    s.folder.write("lists/hand.csv", "tag,display,value,note\nrun,,TRUE,\nsee_tile,,FALSE,\nstop_pb,,,\n");
+    s.order("list hand");
+    CHECK(s.shows("run      FALSE w:TRUE"));
+    CHECK(s.shows("see_tile FALSE w:FALSE"));
+    s.function(3);
+    s.type("w");
+    CHECK(s.shows("write run = TRUE"));
+    CHECK_FALSE(s.shows("write see_tile"));
+    s.key(live::Key::Kind::Down);
+    s.type("w");
+    CHECK(s.shows("write see_tile = FALSE"));
+    s.key(live::Key::Kind::Down);
+    s.type("w");
+    CHECK(s.shows("list hand has no value for 'stop_pb'"));
+    s.type("W");
+    s.steps(2);
+    CHECK_FALSE(s.shows("> w"));
+}
+
 TEST_CASE("screen: a mouse presses what it is on") {
     Screen s;
     s.text();

@@ -149,12 +149,25 @@ void rebind_model(const Rebinding& rebinding, ControllerModel& model, Controller
     state.next_stimulus = written;
 }
 
-std::vector<std::byte> warm_memory(const ControllerModel& model, const ControllerState& state) {
+namespace {
+
+template <class Kept>
+std::vector<std::byte> memory_with(const ControllerModel& model, const ControllerState& state, const Kept& kept) {
     std::vector<std::byte> memory = model.program->initial_memory;
     for (const logic::Storage& s : model.program->storage) {
-        if (s.retain && !s.address) copy_piece(s, state.memory.data(), s, memory.data());
+        if (kept(s) && !s.address) copy_piece(s, state.memory.data(), s, memory.data());
     }
     return memory;
+}
+
+}  // namespace
+
+std::vector<std::byte> warm_memory(const ControllerModel& model, const ControllerState& state) {
+    return memory_with(model, state, [](const logic::Storage& s) { return s.retain; });
+}
+
+std::vector<std::byte> cold_memory(const ControllerModel& model, const ControllerState& state) {
+    return memory_with(model, state, [](const logic::Storage& s) { return s.persistent; });
 }
 
 }  // namespace vyard::controller

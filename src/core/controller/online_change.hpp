@@ -40,5 +40,7 @@ void rebind_model(const Rebinding& rebinding, ControllerModel& model, Controller
 
 /// Memory after a warm start: the values of RETAIN variables, everything else at its initial value.
 std::vector<std::byte> warm_memory(const ControllerModel& model, const ControllerState& state);
+/// After a cold start: PERSISTENT variables alone keep theirs.
+std::vector<std::byte> cold_memory(const ControllerModel& model, const ControllerState& state);
 
 }  // namespace vyard::controller

@@ -184,7 +184,7 @@ void start_with(std::vector<std::byte> memory, const ControllerModel& model, Con
 }  // namespace
 
 void start(const ControllerModel& model, ControllerState& state) {
-    start_with(model.program->initial_memory, model, state);
+    start_with(cold_memory(model, state), model, state);
 }
 
 void start_warm(const ControllerModel& model, ControllerState& state) {

@@ -108,7 +108,7 @@ void switch_forces(const ControllerModel& model, ControllerState& state, bool on
 const Force* acting_force(const ControllerState& state, const Spot& spot);
 
 void stop(const ControllerModel& model, ControllerState& state);
-/// Cold start: all variables at their initial values; forces stay.
+/// Cold start: all variables but PERSISTENT ones at their initial values; forces stay.
 void start(const ControllerModel& model, ControllerState& state);
 /// Warm start: the same, but RETAIN variables keep their values.
 void start_warm(const ControllerModel& model, ControllerState& state);

@@ -29,8 +29,9 @@ struct Variable {
     bool is_tag = false;  ///< Global, or located in a program.
     bool constant = false;
     bool retain = false;
-    bool read = false;     ///< By the logic.
-    bool written = false;  ///< By the logic.
+    bool persistent = false;  ///< Retained through a cold start too.
+    bool read = false;        ///< By the logic.
+    bool written = false;     ///< By the logic.
     base::Place place;
     std::string description;
     std::shared_ptr<const ValueNames> names;           ///< Of an enumeration's values.
@@ -45,6 +46,7 @@ struct Storage {
     std::uint32_t size = 0;
     int bit = -1;
     bool retain = false;
+    bool persistent = false;
     bool address = false;  ///< A reference: its value means nothing in another program.
 };
 

@@ -81,7 +81,7 @@ class Session {
     /// Numbers that the logic gave and no wire can carry.
     const std::vector<wiring::NotFinite>& odd_outputs() const { return odd_; }
     void stop(int controller);
-    /// Cold start: all variables at their initial values; forces stay.
+    /// Cold start: all variables but PERSISTENT ones at their initial values; forces stay.
     void start(int controller);
     /// Warm start: the same, but RETAIN variables keep their values.
     void start_warm(int controller);

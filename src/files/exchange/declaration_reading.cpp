@@ -55,7 +55,9 @@ void DeclarationReading::section(pugi::xml_node list, const char* word, TextMake
     };
     out.comment(reading_.documentation(list), reading_.origin(list));
     out.line(fmt::format("{}{}{}", word, says("constant") ? " CONSTANT" : "",
-                         says("retain") || says("persistent") ? " RETAIN" : ""),
+                         says("persistent") ? " PERSISTENT"
+                         : says("retain")   ? " RETAIN"
+                                            : ""),
              reading_.origin(list));
     out.in();
     for (const pugi::xml_node v : reading_.children(list, "variable")) variable(v, out);

@@ -163,12 +163,13 @@ void add_variables(pugi::xml_node parent, std::span<const Declaration> declarati
     pugi::xml_node list;
     const Declaration* last = nullptr;
     each_variable(declarations, source, comments, [&](const Declaration& d) {
-        const bool same =
-            last != nullptr && last->section == d.section && last->constant == d.constant && last->retain == d.retain;
+        const bool same = last != nullptr && last->section == d.section && last->constant == d.constant &&
+                          last->retain == d.retain && last->persistent == d.persistent;
         if (!same) {
             list = add(parent, list_name(d.section));
             if (d.constant) set(list, "constant", "true");
             if (d.retain) set(list, "retain", "true");
+            if (d.persistent) set(list, "persistent", "true");
             add_documentation(list, comments.above_section(d.written.begin));
         }
         last = &d;

@@ -47,20 +47,23 @@ std::u32string Strips::bars(const std::string& name, std::size_t width) const {
 
 // --- the watch list ---
 
-void WatchPanel::draw(Surface& s, const Area& area, const Sitting& sitting, const Strips& strips, Nanoseconds now) {
+void WatchPanel::draw(Surface& s, const Area& area, const Sitting& sitting, const Strips& strips, Nanoseconds now,
+                      bool chosen) {
     const auto& watched = sitting.desk().watched();
     if (watched.empty()) {
         s.text(area.x, area.y, "watch NAME, lift_*, CONDITION", Ink::Dim, area.width);
         s.text(area.x, area.y + 1, "list NAME: a list of the yard", Ink::Dim, area.width);
         return;
     }
-    first = std::clamp(first, 0, std::max(0, static_cast<int>(watched.size()) - area.height));
+    count_ = static_cast<int>(watched.size());
+    at_ = std::clamp(at_, 0, count_ - 1);
+    first_ = std::clamp(first_, std::max(0, at_ - area.height + 1), at_);
     int widest = 3;
     for (const Watched& w : watched) widest = std::max(widest, columns_of(w.name));
     widest = std::min(widest, area.width / 2);
     const int strip = area.width >= 44 ? 10 : area.width >= 34 ? 6 : 0;
-    for (int row = 0; row < area.height && first + row < static_cast<int>(watched.size()); ++row) {
-        const Watched& w = base::at(watched, first + row);
+    for (int row = 0; row < area.height && first_ + row < count_; ++row) {
+        const Watched& w = base::at(watched, first_ + row);
         const int y = area.y + row;
         const bool forced = w.last.find("(forced") != std::string::npos;
         const bool fresh = strips.fresh(w.name, now);
@@ -68,12 +71,29 @@ void WatchPanel::draw(Surface& s, const Area& area, const Sitting& sitting, cons
         s.text(area.x + 1, y, w.name, Ink::Plain, widest);
         const Ink ink = forced ? Ink::Forced : fresh ? Ink::Changed : w.last == "TRUE" ? Ink::True : Ink::Plain;
         const int at = area.x + 2 + widest, room = area.width - widest - 2 - (strip > 0 ? strip + 1 : 0);
-        s.text(at, y, w.last, ink, room);
+        const std::string* value = sitting.list_value(w.name);
+        const int took = s.text(at, y, w.last, ink, room);
+        if (value != nullptr && took + 2 < room) s.text(at + took + 1, y, "w:" + *value, Ink::Dim, room - took - 1);
+        if (chosen && first_ + row == at_) s.tint({area.x, y, widest + 1, 1}, Ink::Chosen);
         if (strip == 0) continue;
         int x = area.x + area.width - strip;
         for (const char32_t bar : strips.bars(w.name, static_cast<std::size_t>(strip)))
             s.put(x++, y, {bar, Ink::Dim, 0});
     }
+}
+
+bool WatchPanel::choose(int row) {
+    if (row < 0 || first_ + row >= count_) return false;
+    at_ = first_ + row;
+    return true;
+}
+
+std::string WatchPanel::write(const Sitting& sitting, bool all) const {
+    if (sitting.open_list().empty() || count_ == 0) return {};
+    if (all) return fmt::format("list {} write", sitting.open_list());
+    const auto& watched = sitting.desk().watched();
+    if (at_ >= static_cast<int>(watched.size())) return {};
+    return fmt::format("list {} write {}", sitting.open_list(), base::at(watched, at_).name);
 }
 
 // --- the operator's panel ---
@@ -367,6 +387,7 @@ void draw_help(Surface& s, const Area& area) {
                                       "Enter      presses, turns, changes over       Space  holds",
                                       "left right turns a knob or a selector; another unit of logic",
                                       "f          logic: follows what changes        Ctrl-L  anew",
+                                      "w W        watch list: writes the open list's value, or all",
                                       "Mouse: click a panel or an operator's element; wheel scrolls.",
                                       "",
                                       "F forced (its value; logic: what it would be)   * just changed"};

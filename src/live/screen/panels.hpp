@@ -36,9 +36,17 @@ class Strips {
     base::Nanoseconds sampled_{};
 };
 
-struct WatchPanel {
-    int first = 0;  ///< The row that is shown first.
-    void draw(Surface& s, const Area& area, const Sitting& sitting, const Strips& strips, base::Nanoseconds now);
+class WatchPanel {
+  public:
+    void draw(Surface& s, const Area& area, const Sitting& sitting, const Strips& strips, base::Nanoseconds now,
+              bool chosen);
+    void move(int by) { at_ += by; }
+    bool choose(int row);
+    /// The order that writes the value of the open list to the chosen row, or all of its values; "" for none.
+    std::string write(const Sitting& sitting, bool all) const;
+
+  private:
+    int first_ = 0, at_ = 0, count_ = 0;
 };
 
 /// What a person can put a hand on: buttons, selectors, knobs; and lamps and displays to see.

@@ -157,13 +157,19 @@ void Screen::panel_key(const Key& key, Sitting& sitting) {
         case U'+': return size_by(0.05);
         case U'-': return size_by(-0.05);
         case U'z': layout_.alone = !layout_.alone; return;
+        case U'w':
+        case U'W':
+            if (panel != Panel::Watch) break;
+            if (const std::string line = watch_.write(sitting, key.letter == U'W'); !line.empty()) obey(line, sitting);
+            return;
         case U'f': return logic ? logic_.follow(!logic_.follows()) : void();
         case U'?': help_ = true; return;
-        default:  // whoever types means the prompt
-            chosen_.reset();
-            layout_.alone = false;
-            prompt_.insert(key.letter);
+        default: break;
     }
+    // Whoever types something else means the prompt.
+    chosen_.reset();
+    layout_.alone = false;
+    prompt_.insert(key.letter);
 }
 
 void Screen::function_key(int number, Sitting& sitting) {
@@ -223,7 +229,7 @@ void Screen::size_by(double by) {
 }
 
 void Screen::scroll(Panel panel, int by) {
-    if (panel == Panel::Watch) watch_.first += by;
+    if (panel == Panel::Watch) watch_.move(by);
     if (panel == Panel::Logic) logic_.scroll(by);
     if (panel == Panel::Messages) messages_.scroll(-by);
     if (panel == Panel::Operator) operator_.move(by);
@@ -236,6 +242,7 @@ void Screen::mouse(const Key& key, Sitting& sitting) {
         if (key.kind != Key::Kind::Mouse) return scroll(panel, key.kind == Key::Kind::WheelUp ? -3 : 3);
         chosen_ = last_chosen_ = panel;
         const int row = key.y - placed_.of(panel).y - 1;
+        if (panel == Panel::Watch) watch_.choose(row);
         if (panel != Panel::Operator || row < 0 || !operator_.choose(row)) return;
         const std::string line = operator_.act(sitting, 0);
         if (!line.empty()) obey(line, sitting);
@@ -306,7 +313,7 @@ void Screen::draw_panel(Surface& s, Panel panel, const Sitting& sitting, Nanosec
     s.clip({placed_.of(panel).x, placed_.of(panel).y, placed_.of(panel).width, placed_.of(panel).height});
     switch (panel) {
         case Panel::Plant: draw_schematic(s, in, scene_, frame_); break;
-        case Panel::Watch: watch_.draw(s, in, sitting, strips_, now); break;
+        case Panel::Watch: watch_.draw(s, in, sitting, strips_, now, chosen); break;
         case Panel::Logic: logic_.draw(s, in, sitting, ascii_); break;
         case Panel::Operator: operator_.draw(s, in, sitting, frame_, chosen); break;
         case Panel::Messages: messages_.draw(s, in); break;

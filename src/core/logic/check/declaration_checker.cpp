@@ -364,6 +364,7 @@ void DeclarationChecker::add_field(Layout& layout, int unit, Declaration& d, con
     field.section = d.section;
     field.constant = d.constant;
     field.retain = d.retain;
+    field.persistent = d.persistent;
     field.edge = d.edge;
     field.access = d.access;
     field.declaration = &d;

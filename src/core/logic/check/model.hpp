@@ -27,6 +27,7 @@ struct Field {
     bool incomplete_address = false;  ///< AT %I*: VAR_CONFIG says where.
     bool constant = false;
     bool retain = false;
+    bool persistent = false;
     bool inherited = false;
     Edge edge = Edge::None;
     Access access = Access::Protected;

@@ -10,16 +10,16 @@ namespace vyard::logic {
 using E = Elementary;
 
 void VariableLister::globals() {
-    fields(logic_.globals, bases_.globals, "", false, false, false);
+    fields(logic_.globals, bases_.globals, "", false, Keeping::None, false);
 }
 
 void VariableLister::instance(const Layout& layout, std::uint32_t base, const std::string& prefix) {
     std::copy(layout.image.begin(), layout.image.end(), memory_.begin() + base);
-    fields(layout, base, prefix, false, false, false);
+    fields(layout, base, prefix, false, Keeping::None, false);
 }
 
 void VariableLister::fields(const Layout& layout, std::uint32_t base, const std::string& prefix, bool nested,
-                            bool retain, bool stored) {
+                            Keeping keeping, bool stored) {
     for (const Field& f : layout.fields) {
         if (f.section == Section::External || f.section == Section::Temp || f.section == Section::InOut ||
             f.binding.space == Space::None || f.type.is(E::None))
@@ -37,15 +37,15 @@ void VariableLister::fields(const Layout& layout, std::uint32_t base, const std:
             }
         }
         const bool tag = !nested && (f.section == Section::Global || f.address.has_value());
-        list({prefix + f.name, f.type, offset, f.binding.bit, &f, tag, retain || f.retain, stored});
+        list({prefix + f.name, f.type, offset, f.binding.bit, &f, tag, std::max(keeping, keeping_of(f)), stored});
     }
 }
 
 void VariableLister::store(const Item& item, std::uint32_t size) {
     if (item.stored) return;
     const bool address = item.type.is(E::Reference) || item.type.is(E::Interface);
-    program_.storage.push_back(
-        {item.path, logic_.layout_text(item.type), item.offset, size, item.bit, item.retain, address});
+    program_.storage.push_back({item.path, logic_.layout_text(item.type), item.offset, size, item.bit,
+                                item.keeping != Keeping::None, item.keeping == Keeping::Persistent, address});
 }
 
 void VariableLister::list(const Item& item) {
@@ -54,7 +54,7 @@ void VariableLister::list(const Item& item) {
     if (item.type.is(E::Structure)) {
         for (const Field& f : logic_.type(item.type).fields)
             list({item.path + "." + f.name, f.type, item.offset + f.binding.offset, -1, item.root, item.tag,
-                  item.retain, item.stored});
+                  item.keeping, item.stored});
         return;
     }
     store(item, logic_.size_of(item.type));
@@ -75,7 +75,8 @@ void VariableLister::list(const Item& item) {
     v.is_tag = item.tag;
     if (logic_.is_enumeration(item.type)) v.names = names_of(item.type.index);
     v.constant = f.constant;
-    v.retain = item.retain;
+    v.retain = item.keeping != Keeping::None;
+    v.persistent = item.keeping == Keeping::Persistent;
     if (item.tag) v.uses = uses_of(f);
     v.read = f.read;
     v.written = f.written;
@@ -135,7 +136,7 @@ void VariableLister::list_array(const Item& item) {
             index = fmt::format("{}{}{}", n, index.empty() ? "" : ",", index);
         }
         list({fmt::format("{}[{}]", item.path, index), array.element,
-              item.offset + static_cast<std::uint32_t>(i) * array.stride, -1, item.root, item.tag, item.retain,
+              item.offset + static_cast<std::uint32_t>(i) * array.stride, -1, item.root, item.tag, item.keeping,
               item.stored || whole});
     }
 }
@@ -144,7 +145,7 @@ void VariableLister::list_block(const Item& item) {
     const Layout& block = logic_.block(item.type.index);
     const bool standard = block.standard.has_value();
     if (standard) store(item, block.size);  // with what it does not show
-    fields(block, item.offset, item.path + ".", true, item.retain, item.stored || standard);
+    fields(block, item.offset, item.path + ".", true, item.keeping, item.stored || standard);
 }
 
 }  // namespace vyard::logic

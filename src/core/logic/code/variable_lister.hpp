@@ -14,6 +14,11 @@ class VariableLister {
     void instance(const Layout& layout, std::uint32_t base, const std::string& prefix);
 
   private:
+    /// What of it outlives a start.
+    enum class Keeping : std::uint8_t { None, Retained, Persistent };
+    static Keeping keeping_of(const Field& f) {
+        return f.persistent ? Keeping::Persistent : f.retain ? Keeping::Retained : Keeping::None;
+    }
     struct Item {
         std::string path;
         TypeRef type;
@@ -21,10 +26,10 @@ class VariableLister {
         int bit;
         const Field* root;  ///< Where section, comment and place come from.
         bool tag;
-        bool retain;
+        Keeping keeping;
         bool stored;  ///< Part of a piece of state that is listed already.
     };
-    void fields(const Layout& layout, std::uint32_t base, const std::string& prefix, bool nested, bool retain,
+    void fields(const Layout& layout, std::uint32_t base, const std::string& prefix, bool nested, Keeping keeping,
                 bool stored);
     void list(const Item& item);
     void list_array(const Item& item);

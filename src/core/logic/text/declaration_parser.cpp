@@ -38,9 +38,11 @@ void DeclarationParser::declarations(std::vector<Declaration>& out, const std::s
     for (;;) {
         if (accept_word("constant")) {
             pattern.constant = true;
-        } else if (accept_word("retain") || is_word("persistent")) {
-            if (is_word("persistent")) break;
+        } else if (accept_word("retain")) {
             pattern.retain = true;
+        } else if (is_word("persistent") && !symbol_at(at_ + 1, ":") && !symbol_at(at_ + 1, ",")) {
+            ++at_;  // no word of the standard's: a variable may be named so
+            pattern.retain = pattern.persistent = true;
         } else if (!accept_word("non_retain") && !access(pattern.access)) {
             break;
         }
@@ -80,6 +82,7 @@ void DeclarationParser::declaration(std::vector<Declaration>& out, const Declara
         d.space = pattern.space;
         d.constant = pattern.constant;
         d.retain = pattern.retain;
+        d.persistent = pattern.persistent;
         d.access = pattern.access;
         d.span = current().span;
         const auto name = identifier("a variable name");

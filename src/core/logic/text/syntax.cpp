@@ -31,7 +31,10 @@ class TreePrinter {
         static constexpr const char* kSections[] = {"VAR",      "VAR_INPUT",  "VAR_OUTPUT",  "VAR_IN_OUT",
                                                     "VAR_TEMP", "VAR_GLOBAL", "VAR_EXTERNAL"};
         line(depth, fmt::format("{}{}{} {} : {}{}{}", base::at(kSections, d.section), d.constant ? " CONSTANT" : "",
-                                d.retain ? " RETAIN" : "", d.name,
+                                d.persistent ? " PERSISTENT"
+                                : d.retain   ? " RETAIN"
+                                             : "",
+                                d.name,
                                 d.type   ? type_text(*d.type)
                                 : d.like ? "like " + expression_text(*d.like)
                                          : "?",

@@ -212,6 +212,7 @@ struct Declaration {
     Section section = Section::Local;
     bool constant = false;
     bool retain = false;
+    bool persistent = false;  ///< Retained through a cold start too.
     Edge edge = Edge::None;
     Access access = Access::Protected;
     TypeSpecPtr type;
