@@ -45,19 +45,21 @@ std::vector<std::string> folders_of(const files::Yard& yard) {
     return {out.begin(), out.end()};
 }
 
+live::YardVersion version_of(const Loaded& loaded) {
+    return {loaded.yard.model, loaded.book, fingerprint_of(all_sources(loaded.yard)),
+            fingerprint_of(loaded.yard.frame)};
+}
+
 /// The yard as its files are now.
 live::Reloaded reloaded(const CommandLine& line) {
     live::Reloaded out;
     const auto again = read_all(line);
-    if (!again) return {"the yard cannot be read", {}, {}, {}, {}};
+    if (!again) return {"the yard cannot be read", {}};
     for (const base::Diagnostic& d : again->diagnostics) {
         if (d.severity == base::Severity::Error) out.mistakes += base::Diagnostics::render(d);
     }
     if (!out.mistakes.empty()) return out;
-    out.model = again->yard.model;
-    out.book = again->book;
-    out.fingerprint = fingerprint_of(all_sources(again->yard));
-    out.frame_fingerprint = fingerprint_of(again->yard.frame);
+    out.version = version_of(*again);
     return out;
 }
 
@@ -183,9 +185,7 @@ int live_command(const std::vector<std::string>& arguments) {
     const auto state = open_state(line, loaded->yard);
     options.watches = std::move(*watches);
     options.expectations = loaded->yard.expectations;
-    options.book = loaded->book;
-    options.fingerprint = fingerprint_of(all_sources(loaded->yard));
-    options.frame_fingerprint = fingerprint_of(loaded->yard.frame);
+    options.version = version_of(*loaded);
     options.folder = loaded->yard.folder;
     options.reload = [&] { return reloaded(line); };
     options.write = written_anew;
@@ -199,7 +199,7 @@ int live_command(const std::vector<std::string>& arguments) {
     if (state != nullptr) {
         left = state->left();
         if (left && !goes_on(line, *left)) left.reset();
-        const bool again = left && left->not_again.empty() && left->fingerprint == options.fingerprint;
+        const bool again = left && left->not_again.empty() && left->fingerprint == options.version.fingerprint;
         options.retained = again ? left->retained : stored_retained(loaded->yard.folder);
         for (const std::string& problem : live::put_retained(session, options.retained))
             fmt::print(stderr, "warning: not retained: {}\n", problem);

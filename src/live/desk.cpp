@@ -9,6 +9,11 @@ namespace vyard::live {
 using procedure::Action;
 using procedure::Order;
 
+std::string without_breaks(std::string text) {
+    while (text.ends_with('\n')) text.pop_back();
+    return text;
+}
+
 std::pair<std::string, std::string> first_word(const std::string& line) {
     constexpr const char* kBlanks = " \t\r";
     const std::size_t begin = line.find_first_not_of(kBlanks);
@@ -21,9 +26,9 @@ std::pair<std::string, std::string> first_word(const std::string& line) {
 }
 
 Desk::Desk(session::Session session, const std::vector<trace::Channel>& watches,
-           std::vector<session::Expectation> expectations, std::shared_ptr<const procedure::Book> book)
-    : session_(std::move(session)), table_(std::move(expectations)) {
-    arm_rules(book);
+           std::vector<session::Expectation> expectations, YardVersion version)
+    : session_(std::move(session)), version_(std::move(version)), table_(std::move(expectations)) {
+    arm_rules();
     for (const trace::Channel& c : watches) {
         Watched w;
         w.name = c.name;
@@ -86,7 +91,7 @@ void Desk::obey(const std::string& line, int number, Asker asker) {
     if (word == "status") {
         status();
     } else if (word == "rules") {
-        if (base::fold(rest) == "again") arm_rules(book_);
+        if (base::fold(rest) == "again") arm_rules();
         show_rules();
     } else if (word == "watch") {
         WatchRequest request = read_watch(session_, rest);
@@ -108,9 +113,7 @@ void Desk::order(const std::string& line, int number) {
     const auto book = procedure::read_order(session_.model(), base::make_source("input", padding + line), diagnostics);
     if (diagnostics.has_errors()) {
         ++wrong_lines_;
-        std::string text = diagnostics.render();
-        while (text.ends_with('\n')) text.pop_back();
-        replies_.push_back({std::nullopt, std::move(text), Reply::Kind::Wrong, asker_});
+        replies_.push_back({std::nullopt, without_breaks(diagnostics.render()), Reply::Kind::Wrong, asker_});
     }
     if (book == nullptr) return;
     ++acts_;
@@ -239,14 +242,13 @@ controller::ChangeReport Desk::change_logic(int controller, const std::shared_pt
     return report;
 }
 
-session::Session::Moved Desk::move_to(const session::SessionModelPtr& model,
-                                      const std::shared_ptr<const procedure::Book>& book) {
+session::Session::Moved Desk::move_to(const YardVersion& version) {
     ++acts_;
-    session::Session::Moved moved = session_.move_to(model);
+    session::Session::Moved moved = session_.move_to(version.model);
     for (const std::string& text : waiting_for()) moved.lost.push_back(fmt::format("the order '{}'", text));
     pending_.clear();
     table_ = procedure::TableCheck({});
-    arm_rules(book);
+    take_version(version);
     std::vector<Watched> watched = std::exchange(watched_, {});
     for (Watched& w : watched) {
         WatchRequest again = read_watch(session_, w.name);
@@ -275,7 +277,7 @@ void Desk::reset() {
     session_ = session::Session(session_.model_ptr());
     ++acts_;
     pending_.clear();
-    arm_rules(book_);
+    arm_rules();
     stops_.clear();
     odd_outputs_ = fallen_ = 0;
     for (Watched& w : watched_) w.changed = {};
@@ -284,8 +286,13 @@ void Desk::reset() {
 
 // --- what happens ---
 
-void Desk::arm_rules(const std::shared_ptr<const procedure::Book>& book) {
-    book_ = book;
+void Desk::take_version(const YardVersion& version) {
+    version_ = version;
+    arm_rules();
+}
+
+void Desk::arm_rules() {
+    const auto& book = version_.book;
     rules_.reset();
     broken_said_.clear();
     if (book == nullptr || book->procedures.empty()) return;

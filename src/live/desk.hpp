@@ -30,11 +30,19 @@ struct Reply {
     Asker asker = 0;  ///< Whose line it answers; 0 concerns all.
 };
 
+/// What the files of a yard were when they were read. A moment that is gone back to has its own.
+struct YardVersion {
+    session::SessionModelPtr model;
+    std::shared_ptr<const procedure::Book> book;  ///< Procedures and rules; null without. Of that model.
+    std::string fingerprint;                      ///< Of all files.
+    std::string frame_fingerprint;                ///< Of those that are no logic and no procedures.
+};
+
 class Desk {
   public:
-    /// `book`: the procedures of the yard, whose rules are looked at; null without.
+    /// The rules of `version`'s book are looked at.
     Desk(session::Session session, const std::vector<trace::Channel>& watches,
-         std::vector<session::Expectation> expectations, std::shared_ptr<const procedure::Book> book = nullptr);
+         std::vector<session::Expectation> expectations, YardVersion version = {});
 
     const session::Session& session() const { return session_; }
     base::Nanoseconds now() const { return session_.now(); }
@@ -55,14 +63,13 @@ class Desk {
     /// At the very beginning: what the table expects of it.
     void look_at_table();
 
-    /// The logic of a controller, changed between two scans; what is watched and waited for follows its names. One that
-    /// is to start cold does so.
+    const YardVersion& version() const { return version_; }
+    /// The logic of a controller, changed between two scans; what is watched and waited for follows its names.
     controller::ChangeReport change_logic(int controller, const std::shared_ptr<const logic::Program>& program);
     /// The whole yard as it was read anew.
-    session::Session::Moved move_to(const session::SessionModelPtr& model,
-                                    const std::shared_ptr<const procedure::Book>& book);
-    /// Procedures and rules read anew.
-    void take_book(const std::shared_ptr<const procedure::Book>& book) { arm_rules(book); }
+    session::Session::Moved move_to(const YardVersion& version);
+    /// The logic of all controllers is that of this version now; so are its procedures and rules.
+    void take_version(const YardVersion& version);
     void start_cold(int controller);
     std::string put_retained(int controller, const controller::RetainedValue& retained);
     /// Everything as at power-up, time 0; what is watched stays.
@@ -108,7 +115,7 @@ class Desk {
     void order(const std::string& line, int number);
     bool go_on(Pending& pending);
     bool go_on_procedure(Pending& pending);
-    void arm_rules(const std::shared_ptr<const procedure::Book>& book);
+    void arm_rules();
     void look_at_rules();
     void show_stops();
     void show_odd_outputs();
@@ -123,8 +130,8 @@ class Desk {
 
     session::Session session_;
     std::vector<Pending> pending_;
-    std::shared_ptr<const procedure::Book> book_;  ///< Of the yard.
-    std::optional<procedure::Run> rules_;          ///< Does nothing but look at the yard's rules.
+    YardVersion version_;
+    std::optional<procedure::Run> rules_;  ///< Does nothing but look at the yard's rules.
     std::vector<int> broken_said_;
     procedure::TableCheck table_;  ///< Of --stimulus.
     std::vector<Watched> watched_;
@@ -141,6 +148,8 @@ class Desk {
 
 static_assert(std::copyable<Desk>);
 
+/// Without the line breaks at its end, as replies are.
+std::string without_breaks(std::string text);
 /// "press panel.start": the first word, folded, and the rest without blanks around it.
 std::pair<std::string, std::string> first_word(const std::string& line);
 

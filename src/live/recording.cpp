@@ -33,6 +33,7 @@ std::string Recording::free_folder(const char* name) const {
 }
 
 std::string Recording::start(const session::Session& session, std::vector<trace::Channel> channels) {
+    model_ = session.model_ptr();
     channels_ = channels;
     out_ = std::make_unique<Files>(free_folder("live"));
     recorder_ = std::make_unique<trace::Recorder>(session, std::move(channels),
@@ -75,6 +76,7 @@ std::string Recording::arm(const session::Session& session, const std::string& c
     Trigger t{book, condition, before, after, nullptr, nullptr, procedure::Evaluator(book->conditions), true, {}};
     begin_again(t, session);
     triggers_.push_back(std::move(t));
+    model_ = session.model_ptr();
     return {};
 }
 
@@ -127,7 +129,7 @@ std::string Recording::flush() {
     if (out_ == nullptr) return {};
     const std::string why = out_->vcd.flush() + out_->csv.flush();
     if (why.empty()) return {};
-    const std::string said = fmt::format("cannot write {}: {}; nothing more is recorded", out_->folder, why);
+    std::string said = fmt::format("cannot write {}: {}; nothing more is recorded", out_->folder, why);
     recorder_.reset();
     out_.reset();
     return said;
@@ -140,6 +142,7 @@ void Recording::end_files() {
 }
 
 std::vector<std::string> Recording::moved(const session::Session& session) {
+    if (model_ != nullptr && model_ != session.model_ptr()) return yard_changed(session);
     for (Trigger& t : triggers_) begin_again(t, session);
     if (out_ == nullptr) return {};
     // The files end where the run left its course: what comes now is another one, with times that were there before.
@@ -156,10 +159,12 @@ std::vector<std::string> Recording::follow(int controller, const controller::Reb
     for (trace::Channel& c : channels_) {
         if (const auto now = session::rebound(c.signal, controller, rebinding)) c.signal = *now;
     }
+    model_ = session.model_ptr();
     return arm_anew(session);
 }
 
 std::vector<std::string> Recording::yard_changed(const session::Session& session) {
+    model_ = session.model_ptr();
     std::vector<std::string> said = arm_anew(session);
     if (out_ == nullptr) return said;
     end_files();

@@ -81,6 +81,7 @@ class Recording {
     std::unique_ptr<trace::Recorder> recorder_;
     std::vector<trace::Channel> channels_;  ///< Of what is recorded.
     std::vector<Trigger> triggers_;
+    session::SessionModelPtr model_;  ///< That channels and conditions are of.
 };
 
 }  // namespace vyard::live

@@ -90,7 +90,7 @@ const std::vector<std::string>& Sitting::words() {
 Sitting::Sitting(session::Session session, Clock& clock, SittingOptions options)
     : options_(std::move(options)),
       clock_(clock),
-      desk_(std::move(session), options_.watches, options_.expectations, options_.book),
+      desk_(std::move(session), options_.watches, options_.expectations, options_.version),
       recording_(files::join_path(options_.folder, "traces")),
       pace_(options_.pace) {}
 
@@ -98,7 +98,7 @@ void Sitting::begin() {
     pace_from_here();
     desk_.look_at_table();
     keep_moment();
-    if (options_.state != nullptr) options_.state->begin(options_.fingerprint, options_.retained);
+    if (options_.state != nullptr) options_.state->begin(desk_.version().fingerprint, options_.retained);
 }
 
 void Sitting::end(const std::string& why) {
@@ -266,7 +266,7 @@ void Sitting::everything(const std::string& rest) {
     say_all(recording_.moved(desk_.session()));
     pace_from_here();
     keep_moment();
-    if (options_.state != nullptr) options_.state->begin(options_.fingerprint, {});
+    if (options_.state != nullptr) options_.state->begin(desk_.version().fingerprint, {});
 }
 
 // --- files ---
@@ -409,11 +409,8 @@ void Sitting::list(const std::string& rest) {
     const auto source = files::read_source(files::list_path(options_.folder, *found), {}, diagnostics);
     std::vector<files::ListRow> rows;
     if (source != nullptr) rows = files::read_list(source, diagnostics);
-    if (diagnostics.has_errors()) {
-        std::string text = diagnostics.render();
-        while (text.ends_with('\n')) text.pop_back();
-        return wrong(fmt::format("list {} cannot be read\n{}", *found, text));
-    }
+    if (diagnostics.has_errors())
+        return wrong(fmt::format("list {} cannot be read\n{}", *found, without_breaks(diagnostics.render())));
     const auto [verb, tag] = first_word(more);
     if (verb.empty()) {
         desk_.say(fmt::format("list {}", *found));
@@ -439,7 +436,7 @@ void Sitting::list(const std::string& rest) {
 }
 
 void Sitting::procedure(const std::string& name) {
-    std::shared_ptr<const procedure::Book> book = options_.book;
+    std::shared_ptr<const procedure::Book> book = desk_.version().book;
     std::vector<std::size_t> found;
     std::vector<std::string> known;
     const std::string wanted = base::fold(name);
@@ -456,22 +453,25 @@ void Sitting::procedure(const std::string& name) {
         base::Diagnostics diagnostics;
         if (const auto source = files::read_source(name, {}, diagnostics))
             book = procedure::read_book(desk_.session().model(), {source}, diagnostics);
-        if (diagnostics.has_errors() || book == nullptr) {
-            std::string text = diagnostics.render();
-            while (text.ends_with('\n')) text.pop_back();
-            return wrong(fmt::format("the procedure cannot be read\n{}", text));
-        }
+        if (diagnostics.has_errors() || book == nullptr)
+            return wrong(fmt::format("the procedure cannot be read\n{}", without_breaks(diagnostics.render())));
         for (std::size_t p = 0; p < book->procedures.size(); ++p) found.push_back(p);
     }
     if (found.empty()) return wrong(fmt::format("no procedure is named '{}'", name), base::name_hint(name, known));
     if (found.size() > 1) {
         std::vector<std::string> names;
+        names.reserve(found.size());
         for (const std::size_t p : found) names.push_back(book->procedures[p].name);
         return wrong(fmt::format("'{}' has several procedures; name one", name),
                      fmt::format("{}", fmt::join(names, ", ")));
     }
+    follow(book, found[0]);
+}
+
+/// A procedure of a book from here; what it does is recorded as orders.
+void Sitting::follow(const std::shared_ptr<const procedure::Book>& book, std::size_t number) {
     go_on_from_here();
-    desk_.follow_procedure(book, found[0], asker_);
+    desk_.follow_procedure(book, number, asker_);
     for (const std::string& act : desk_.take_acts()) record_.order(desk_.now(), act, 0);
     keep_moment();
 }
@@ -481,15 +481,9 @@ void Sitting::table(const std::string& path) {
     std::shared_ptr<const procedure::Book> book;
     if (const auto source = files::read_source(path, {}, diagnostics))
         book = table_orders(desk_.session().model(), source, diagnostics);
-    if (diagnostics.has_errors() || book == nullptr) {
-        std::string text = diagnostics.render();
-        while (text.ends_with('\n')) text.pop_back();
-        return wrong(fmt::format("the table cannot be read\n{}", text));
-    }
-    go_on_from_here();
-    desk_.follow_procedure(book, 0, asker_);
-    for (const std::string& act : desk_.take_acts()) record_.order(desk_.now(), act, 0);
-    keep_moment();
+    if (diagnostics.has_errors() || book == nullptr)
+        return wrong(fmt::format("the table cannot be read\n{}", without_breaks(diagnostics.render())));
+    follow(book, 0);
 }
 
 }  // namespace vyard::live

@@ -30,10 +30,7 @@ constexpr std::size_t kMostUndo = 20;  ///< Reloads that can be undone.
 /// The yard, read again.
 struct Reloaded {
     std::string mistakes;  ///< Why it was not; "" when all is well.
-    session::SessionModelPtr model;
-    std::shared_ptr<const procedure::Book> book;
-    std::string fingerprint;        ///< Of all its files.
-    std::string frame_fingerprint;  ///< Of those that are no logic and no procedures.
+    YardVersion version;
 };
 
 struct SittingOptions {
@@ -41,8 +38,7 @@ struct SittingOptions {
     std::optional<base::Nanoseconds> limit;  ///< Ends the run at this simulated time.
     std::vector<trace::Channel> watches;
     std::vector<session::Expectation> expectations;  ///< Of a table, by time; what is not so is said as it comes.
-    std::shared_ptr<const procedure::Book> book;     ///< Procedures and rules of the yard; null without.
-    std::string fingerprint, frame_fingerprint;      ///< As in Reloaded.
+    YardVersion version;                             ///< Of the session that is handed in.
     std::string folder;                              ///< Of the yard.
     std::function<Reloaded()> reload;                ///< Null: there is nothing to read again.
     /// Writes a new file; what went wrong, or "". Null: files cannot be written.
@@ -132,6 +128,7 @@ class Sitting {
     void lists(const std::string& rest);
     void procedure(const std::string& name);
     void table(const std::string& path);
+    void follow(const std::shared_ptr<const procedure::Book>& book, std::size_t number);
     void picture(const std::string& path);
     void order(const std::string& line);
 
@@ -159,10 +156,10 @@ class Sitting {
 
     // --- the yard read anew (sitting_reload.cpp) ---
     void reload(const std::string& text);
-    void take(const Reloaded& loaded, bool anyway, bool undo);
+    void take(const YardVersion& loaded, bool anyway, bool undo);
     struct Taken;
     void change_logic_in(Desk& trial, const session::SessionModelPtr& model, Taken& taken) const;
-    void move_in(Desk& trial, const Reloaded& loaded, Taken& taken) const;
+    void move_in(Desk& trial, const YardVersion& loaded, Taken& taken) const;
 
     // --- beside the run ---
     using Done = std::function<void()>;  ///< What is left to do in the run, when a job is done.
@@ -192,7 +189,7 @@ class Sitting {
     };
     std::map<std::string, Snapshot> snapshots_;
     std::map<std::string, base::Nanoseconds> marks_;
-    std::vector<Reloaded> before_;  ///< What can be gone back to by `reload undo`, the last at the end.
+    std::vector<YardVersion> before_;  ///< What can be gone back to by `reload undo`, the last at the end.
     Record record_;
     std::uint64_t last_revision_ = 0;  ///< Of all that `record_` was.
     Recording recording_;

@@ -19,11 +19,6 @@ struct Sitting::Taken {
 
 namespace {
 
-std::string without_breaks(std::string text) {
-    while (text.ends_with('\n')) text.pop_back();
-    return text;
-}
-
 /// Variables whose values cannot be kept, as they are of another kind now.
 std::vector<std::string> changed_kind(const controller::ChangeReport& report) {
     std::vector<std::string> out;
@@ -54,14 +49,14 @@ void Sitting::reload(const std::string& text) {
                      base::name_hint(text, {"anyway", "undo", "by itself", "on request"}));
     if (how == "undo") {
         if (before_.empty()) return wrong("nothing was reloaded that could be undone");
-        const Reloaded last = std::move(before_.back());
+        const YardVersion last = std::move(before_.back());
         before_.pop_back();
         return take(last, true, true);
     }
     if (!options_.reload) return wrong("there is nothing to read again");
     work([this, anyway = how == "anyway"]() -> Done {
         return [this, anyway, loaded = options_.reload()] {
-            if (loaded.mistakes.empty()) return take(loaded, anyway, false);
+            if (loaded.mistakes.empty()) return take(loaded.version, anyway, false);
             wrong(fmt::format("the files were not taken, what ran goes on\n{}", without_breaks(loaded.mistakes)));
         };
     });
@@ -72,9 +67,10 @@ void Sitting::files_changed() {
     asker_ = 0;
     work([this]() -> Done {
         return [this, loaded = options_.reload()] {
-            if (loaded.mistakes.empty() && loaded.fingerprint == options_.fingerprint) return;  // only touched
+            if (loaded.mistakes.empty() && loaded.version.fingerprint == desk_.version().fingerprint)
+                return;  // only touched
             desk_.tell({desk_.now(), "files of the yard changed", Reply::Kind::Event, 0});
-            if (loaded.mistakes.empty()) return take(loaded, false, false);
+            if (loaded.mistakes.empty()) return take(loaded.version, false, false);
             desk_.tell({desk_.now(),
                         fmt::format("they were not taken, what ran goes on\n{}", without_breaks(loaded.mistakes)),
                         Reply::Kind::Event, 0});
@@ -95,9 +91,9 @@ void Sitting::change_logic_in(Desk& trial, const session::SessionModelPtr& model
     }
 }
 
-void Sitting::move_in(Desk& trial, const Reloaded& loaded, Taken& taken) const {
+void Sitting::move_in(Desk& trial, const YardVersion& loaded, Taken& taken) const {
     const auto& before = desk_.session().model().controllers;
-    const session::Session::Moved moved = trial.move_to(loaded.model, loaded.book);
+    const session::Session::Moved moved = trial.move_to(loaded);
     for (const auto& [number, report] : moved.logic) {
         const std::string& name = base::at(before, number).name;
         std::vector<std::string> lost = changed_kind(report);
@@ -114,7 +110,7 @@ void Sitting::move_in(Desk& trial, const Reloaded& loaded, Taken& taken) const {
 }
 
 /// Tried on a copy first: what would be lost is not lost unasked.
-void Sitting::take(const Reloaded& loaded, bool anyway, bool undo) {
+void Sitting::take(const YardVersion& loaded, bool anyway, bool undo) {
     const auto names = [](const session::SessionModel& model) {
         std::vector<std::string> out;
         for (const auto& c : model.controllers) out.push_back(c.name);
@@ -122,7 +118,7 @@ void Sitting::take(const Reloaded& loaded, bool anyway, bool undo) {
     };
     const session::SessionModelPtr before = desk_.session().model_ptr();
     const bool logic_alone =
-        loaded.frame_fingerprint == options_.frame_fingerprint && names(*before) == names(*loaded.model);
+        loaded.frame_fingerprint == desk_.version().frame_fingerprint && names(*before) == names(*loaded.model);
     std::vector<Reply> said = desk_.take_replies();
     replies_.insert(replies_.end(), said.begin(), said.end());
     Desk trial = desk_;
@@ -139,14 +135,13 @@ void Sitting::take(const Reloaded& loaded, bool anyway, bool undo) {
     said = desk_.take_replies();
     replies_.insert(replies_.end(), said.begin(), said.end());
     if (!undo) {
-        before_.push_back({{}, before, options_.book, options_.fingerprint, options_.frame_fingerprint});
+        YardVersion now = desk_.version();
+        now.model = before;
+        before_.push_back(std::move(now));
         if (before_.size() > kMostUndo) before_.erase(before_.begin());
     }
     desk_ = std::move(trial);
-    if (logic_alone && loaded.book != nullptr && loaded.book != options_.book) desk_.take_book(loaded.book);
-    options_.book = loaded.book;
-    options_.fingerprint = loaded.fingerprint;
-    options_.frame_fingerprint = loaded.frame_fingerprint;
+    desk_.take_version(loaded);
     for (const std::string& name : taken.lost) desk_.say(fmt::format("lost: {}", name));
     for (const int c : taken.cold) {
         if (undo) continue;
@@ -170,7 +165,7 @@ void Sitting::go_on(const LeftSession& left) {
     asker_ = 0;
     desk_.answer_to(0);
     std::string not_again = left.not_again;
-    if (not_again.empty() && left.fingerprint != options_.fingerprint)
+    if (not_again.empty() && left.fingerprint != desk_.version().fingerprint)
         not_again = "the files of the yard changed since";
     if (not_again.empty()) {
         for (const Record::Entry& e : left.orders) {

@@ -269,7 +269,7 @@ void SocketFront::request(std::size_t number, const std::string& line, Sitting& 
         WatchRequest found;
         if (!names.empty()) found = read_watch(sitting.desk().session(), names);
         if (!found.problem.empty()) return refuse(kWrongParams, found.problem);
-        c.model = sitting.desk().session().model_ptr().get();
+        c.model = sitting.desk().session().model_ptr();
         c.follows = !params.is_object() || params.value("said", true);
         json values = json::object();
         for (Watched& w : found.watched) {
@@ -317,8 +317,8 @@ void SocketFront::look(Sitting& sitting) {
     const session::Session& session = sitting.desk().session();
     for (auto& [number, c] : clients_) {
         if (c.watched.empty()) continue;
-        if (c.model != session.model_ptr().get()) {  // read anew, or gone back to before that
-            c.model = session.model_ptr().get();
+        if (c.model != session.model_ptr()) {  // read anew, or gone back to before that
+            c.model = session.model_ptr();
             std::vector<Watched> now;
             for (Watched& w : c.watched) {
                 WatchRequest again = read_watch(session, w.name);

@@ -39,7 +39,7 @@ class SocketFront final : public Front {
         std::string in, out;
         bool follows = false;  ///< Gets what is said to all.
         std::vector<Watched> watched;
-        const session::SessionModel* model = nullptr;  ///< That `watched` is of.
+        session::SessionModelPtr model;  ///< That `watched` is of.
         bool gone = false;
     };
     /// A request whose answer is still to come.

@@ -68,7 +68,7 @@ std::vector<std::string> force_lines(const session::Session& session) {
             out.push_back(fmt::format("force {}{} = {}", several ? controllers[c].name + "." : "", f.name,
                                       logic::value_text(f.value)));
         }
-        if (!state.forces_on && out.size() > 0) out.emplace_back("forces off");
+        if (!state.forces_on && !out.empty()) out.emplace_back("forces off");
     }
     return out;
 }

@@ -59,7 +59,7 @@ TEST_CASE("wrong calls: exit code 2, the nearest right word, nothing written") {
         {"prove . Goo", "error: no procedure is named 'Goo'\n    hint: did you mean 'Go'?\n"},
         {"draw",
          "error: name what to draw: plan, logic, timing, trend, addresses or rack\n    hint: known: plan, logic, "
-         "timing, "
+         "timing, trend, "
          "addresses, rack\n"},
         {"show", "error: name what to show: logic\n    hint: known: logic\n"},
         {"show logci .", "error: 'logci' cannot be shown\n    hint: did you mean 'logic'?\n"},

@@ -211,7 +211,7 @@ TEST_CASE("screen: completion of verbs, devices with that hand control, tags, fa
         base::Diagnostics diagnostics;
         live::SittingOptions options;
         options.folder = s.folder.path().string();
-        options.book = procedure::read_book(*s.yard.model, s.yard.procedures, diagnostics);
+        options.version.book = procedure::read_book(*s.yard.model, s.yard.procedures, diagnostics);
         s.sitting.emplace(session::Session(s.yard.model), s.clock, options);
         s.type(typed);
         s.key(live::Key::Kind::Tab);

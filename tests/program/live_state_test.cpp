@@ -100,8 +100,7 @@ TEST_CASE(
         REQUIRE_MESSAGE(state != nullptr, why);
         live::SittingOptions options;
         options.folder = f.path().string();
-        options.book = book;
-        options.fingerprint = "same";
+        options.version = {yard.model, book, "same", "same"};
         options.state = state.get();
         live::Sitting sitting(session::Session(yard.model), world, options);
         sitting.begin();
@@ -392,6 +391,17 @@ TEST_CASE("files of the yard: reload takes map and plant too, keeps what still e
     CHECK_MESSAGE(contains(gone, "error: the files were not taken: this would be lost: device 'a' is gone"), gone);
     CHECK(contains(gone, "1 items: what they lie on"));
     CHECK(contains(gone, "lost: device 'a' is gone\n"));
+    // What was before a change is what it was: its plant, its logic, its procedures; and from there it can be read
+    // anew.
+    const std::string back = scripted(
+        "printf '\\n[lamp.shine]\\n' >> plant.toml; sed -i 's/n := n + 1/n := n + 100/' line.st",
+        "echo 'wait 100 ms'; echo 'show main.n'; echo 'rewind 150 ms'; echo 'show shine.lit, main.n'; echo 'procedure "
+        "Go'; echo 'show main.n'; echo reload; echo 'show shine.lit'; echo 'wait 10 ms'; echo 'show main.n'");
+    CHECK_MESSAGE(contains(back, "    0.220 s  main.n = 1013\n"), back);
+    CHECK_MESSAGE(contains(back, "    0.070 s  main.n = 8\n"), back);
+    CHECK_MESSAGE(contains(back, "error: no tag, point or actual is named 'shine.lit'"), back);
+    CHECK_MESSAGE(contains(back, "  procedure Go: "), back);
+    CHECK_MESSAGE(contains(back, "  shine.lit = FALSE\n"), back);
     const std::string wrong = scripted("echo oops >> map.csv", "echo 'show starts'");
     CHECK(contains(wrong, "error: the files were not taken, what ran goes on\n"));
     CHECK(contains(wrong, "map.csv:6:"));

@@ -116,8 +116,8 @@ class Choices {
     }
     Names procedures() const {
         Names out;
-        if (sitting_.options().book == nullptr) return out;
-        for (const auto& p : sitting_.options().book->procedures) out.push_back(p.name);
+        if (sitting_.desk().version().book == nullptr) return out;
+        for (const auto& p : sitting_.desk().version().book->procedures) out.push_back(p.name);
         return out;
     }
     Names unwatch() const {

@@ -40,7 +40,7 @@ std::u32string Strips::bars(const std::string& name, std::size_t width) const {
     std::u32string out;
     for (std::size_t i = samples.size() > width ? samples.size() - width : 0; i < samples.size(); ++i) {
         const double share = span > 0.0 ? (samples[i] - *least) / span : (samples[i] != 0.0 ? 1.0 : 0.0);
-        out += share >= 0.999 ? U'█' : static_cast<char32_t>(U'▁' + static_cast<int>(share * 7.0));
+        out += bar_of(share);
     }
     return out;
 }

@@ -65,12 +65,12 @@ class Schematic {
     static Ink ink_of(Tone tone) {
         switch (tone) {
             case Tone::Runs: return Ink::True;
-            case Tone::Active: return Ink::Active;
+            case Tone::Active:
             case Tone::Out: return Ink::Active;
-            case Tone::Light: return Ink::Light;
+            case Tone::Light:
+            case Tone::Bulk: return Ink::Light;
             case Tone::Water:
             case Tone::Sky: return Ink::Water;
-            case Tone::Bulk: return Ink::Light;
             case Tone::None:
             case Tone::Paper:
             case Tone::Mist:
@@ -203,10 +203,7 @@ class Schematic {
         const int x = std::max(e.x1 - 1, e.x0);
         for (int k = 0; k < height; ++k) {
             const double part = filled - k;
-            const char32_t letter = part >= 1.0 ? U'█'
-                                    : part <= 0.0
-                                        ? U'░'
-                                        : static_cast<char32_t>(U'▁' + std::min(6, static_cast<int>(part * 7)));
+            const char32_t letter = part <= 0.0 ? U'░' : bar_of(std::min(part, 1.0));
             put(x, e.y1 - 1 - k, letter, of_device(s, Ink::Water));
         }
     }

@@ -286,8 +286,8 @@ Surface Screen::draw(const Sitting& sitting, int width, int height, Nanoseconds 
     strips_.sample(sitting, now);
     placed_ = place(layout_, s.width(), s.height(), chosen_.value_or(last_chosen_));
     const session::Session& session = sitting.desk().session();
-    if (scene_of_ != session.model_ptr().get()) {
-        scene_of_ = session.model_ptr().get();
+    if (scene_of_ != session.model_ptr()) {
+        scene_of_ = session.model_ptr();
         scene_ = figures::scene_of(session.model());
     }
     frame_ = figures::frame_of(session);

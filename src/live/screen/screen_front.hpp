@@ -2,8 +2,10 @@
 // what is done by key or mouse is recorded and can be done again.
 #pragma once
 
+#include <map>
 #include <memory>
 #include <optional>
+#include <utility>
 
 #include "live/loop.hpp"
 #include "live/screen/completion.hpp"
@@ -67,7 +69,7 @@ class Screen {
     LogicPanel logic_;
     MessagePanel messages_;
     figures::Scene scene_;
-    const session::SessionModel* scene_of_ = nullptr;
+    session::SessionModelPtr scene_of_;
     figures::Frame frame_;
     int cursor_x_ = 0, cursor_y_ = 0;
 };

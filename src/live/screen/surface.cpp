@@ -106,33 +106,18 @@ std::string utf8_of(char32_t c) {
 
 char ascii_of(char32_t c) {
     if (c < 0x80) return static_cast<char>(c);
-    switch (c) {
-        case U'─': return '-';
-        case U'│': return '|';
-        case U'━': return '=';
-        case U'┃': return '#';
-        case U'░': return '.';
-        case U'▒': return ':';
-        case U'▓': return '%';
-        case U'█': return '#';
-        case U'■': return '#';
-        case U'□': return 'o';
-        case U'●': return '@';
-        case U'○': return 'o';
-        case U'◆': return '*';
-        case U'◇': return '+';
-        case U'▶': return '>';
-        case U'◀': return '<';
-        case U'▲': return '^';
-        case U'▼': return 'v';
-        case U'·': return '.';
-        case U'×': return 'x';
-        case U'…': return '.';
-        default: break;
-    }
+    static constexpr std::u32string_view kLetters = U"─│━┃░▒▓█■□●○◆◇▶◀▲▼·×…";
+    static constexpr std::string_view kPlain = "-|=#.:%##o@o*+><^v.x.";
+    static_assert(kLetters.size() == kPlain.size());
+    if (const std::size_t at = kLetters.find(c); at != std::u32string_view::npos) return kPlain[at];
     if (c >= U'▁' && c <= U'▇') return "_..--==#"[c - U'▁'];
     if (c >= 0x2500 && c <= 0x257F) return '+';
     return '?';
+}
+
+char32_t bar_of(double share) {
+    static constexpr std::u32string_view kBars = U"▁▂▃▄▅▆▇█";
+    return share >= 0.999 ? kBars.back() : kBars[static_cast<std::size_t>(std::max(share, 0.0) * 7.0)];
 }
 
 int columns_of(std::string_view text) {

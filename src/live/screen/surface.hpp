@@ -78,6 +78,8 @@ std::u32string letters_of(std::string_view text);
 std::string utf8_of(char32_t letter);
 /// A stand-in of 7 bits for the box-drawing characters, blocks and marks that panels use; '?' for other letters.
 char ascii_of(char32_t letter);
+/// A block that is filled from below: 0 a line, 1 all of it.
+char32_t bar_of(double share);
 /// Columns of a text, one a letter.
 int columns_of(std::string_view text);
 /// Cut to so many columns.

@@ -7,6 +7,7 @@
 
 #include <array>
 #include <chrono>
+#include <utility>
 
 namespace vyard::live {
 
