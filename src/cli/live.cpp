@@ -53,7 +53,12 @@ live::YardVersion version_of(const Loaded& loaded) {
 /// The yard as its files are now.
 live::Reloaded reloaded(const CommandLine& line) {
     live::Reloaded out;
-    const auto again = read_all(line);
+    std::optional<Loaded> again;
+    try {
+        again = read_all(line);
+    } catch (const std::exception& failure) {  // a folder that may not be looked into any more
+        return {failure.what(), {}};
+    }
     if (!again) return {"the yard cannot be read", {}};
     for (const base::Diagnostic& d : again->diagnostics) {
         if (d.severity == base::Severity::Error) out.mistakes += base::Diagnostics::render(d);
@@ -222,6 +227,7 @@ int live_command(const std::vector<std::string>& arguments) {
         if (socket == nullptr) fmt::print(stderr, "warning: {}\n", why);
         if (socket != nullptr) fronts.push_back(socket.get());
     }
+    if (left) print_line("going on with it ...\n");
     if (screen) {
         std::string why;
         const auto front = live::ScreenFront::open(kPerson, loaded->yard.folder, line.has("ascii"), why);

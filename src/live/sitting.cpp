@@ -204,7 +204,9 @@ void Sitting::order(const std::string& line) {
     desk_.obey(line, line_number_, asker_);
     if (desk_.acts() == acts) return;
     go_on_from_here();
-    if (desk_.acted()) record_.order(desk_.now(), line, asker_, desk_.waits(asker_));
+    const bool waits = desk_.waits(asker_);
+    if (desk_.acted()) record_.order(desk_.now(), line, asker_, waits);
+    if (desk_.acted() && waits) waited_for_.push_back(asker_);
     keep_moment();
     keep();
 }

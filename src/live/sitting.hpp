@@ -204,6 +204,7 @@ class Sitting {
     std::string list_;                                ///< Opened last.
     std::map<std::string, std::string> list_values_;  ///< Of it, by folded tag: what would be written.
     Asker asker_ = 0, counting_for_ = 0;
+    std::vector<Asker> waited_for_;  ///< Whose last order in the record takes time.
     bool paused_ = false, over_ = false, reload_by_itself_ = true;
     std::vector<Job> jobs_;  ///< Last, so that they end before what they use.
 };

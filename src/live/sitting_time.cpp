@@ -48,11 +48,6 @@ void Sitting::tick() {
         const Nanoseconds width = base::from_seconds(base::to_seconds(desk_.session().model().step) / pace_);
         lateness_.count(late, late > width);
     }
-    std::vector<Asker> waited;
-    for (const Record::Entry& e : record_.entries()) {
-        if (desk_.waits(e.asker) && std::find(waited.begin(), waited.end(), e.asker) == waited.end())
-            waited.push_back(e.asker);
-    }
     WallWatch watch(clock_);
     desk_.step(&watch);
     std::vector<Reply> said = desk_.take_replies();
@@ -61,9 +56,11 @@ void Sitting::tick() {
         replies_.push_back(r);
     }
     for (const std::string& act : desk_.take_acts()) record_.order(desk_.now(), act, 0);
-    for (const Asker asker : waited) {
-        if (!desk_.waits(asker)) record_.done(desk_.now(), asker);
-    }
+    std::erase_if(waited_for_, [&](Asker asker) {
+        if (desk_.waits(asker)) return false;
+        record_.done(desk_.now(), asker);
+        return true;
+    });
     desk_.answer_to(counting_for_);
     if (scans_left_ > 0 && desk_.session().scanned() && --scans_left_ == 0) desk_.say("scanned");
     if (steps_left_ > 0 && --steps_left_ == 0) desk_.say("stepped");
@@ -204,6 +201,7 @@ void Sitting::arrived() {
     acts_kept_ = desk_.acts();
     paused_ = true;
     scans_left_ = steps_left_ = 0;
+    waited_for_.clear();
     desk_.say("here; time stands. forward, go, or an order");
     desk_.show_watched();
 }

@@ -202,6 +202,11 @@ std::optional<LeftSession> YardState::left() const {
 }
 
 void YardState::begin(const std::string& fingerprint, const std::vector<RetainedRow>& retained) {
+    if (journal_ >= 0) ::close(journal_);
+    watches_.clear();
+    forces_.clear();
+    entries_ = 0;
+    time_ = base::Nanoseconds(-1);
     std::error_code ignored;
     std::filesystem::rename(folder_ + "/journal", folder_ + "/journal.before", ignored);
     journal_ = ::open((folder_ + "/journal").c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_APPEND | O_CLOEXEC, 0600);

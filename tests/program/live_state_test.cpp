@@ -85,7 +85,8 @@ TEST_CASE(
                                              "expect run within 20 ms",
                                              "wait 70 ms",
                                              "procedure Go",
-                                             "pause"};
+                                             "pause",
+                                             "everything reset"};
     std::mt19937 random(21);
     int replayed = 0;
     for (int round = 0; round < 60; ++round) {

@@ -70,6 +70,7 @@ void Screen::key(const Key& key, Sitting& sitting, int width, int height) {
                 anew_ = true;
                 return;
             }
+            if (key.letter == U'c' || (key.letter == U'd' && prompt_.empty())) return obey("quit", sitting);
             if (!chosen_) control_key(key.letter);
             return;
         default: break;

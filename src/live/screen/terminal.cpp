@@ -83,7 +83,6 @@ std::unique_ptr<Terminal> Terminal::open(bool ascii, std::string& why) {
     std::setlocale(LC_CTYPE, "");
     std::unique_ptr<Terminal> out(new Terminal());
     Inside& in = *out->inside_;
-    ::setenv("ESCDELAY", "25", 0);
     in.screen = ::newterm(nullptr, stdout, stdin);
     if (in.screen == nullptr) {
         const char* term = std::getenv("TERM");
@@ -91,9 +90,10 @@ std::unique_ptr<Terminal> Terminal::open(bool ascii, std::string& why) {
         return nullptr;
     }
     in.ascii = ascii || std::strcmp(::nl_langinfo(CODESET), "UTF-8") != 0;
-    ::cbreak();
+    ::raw();  // Ctrl-C and Ctrl-S are keys: nothing typed stops the screen or ends it unasked
     ::noecho();
     ::nonl();
+    ::set_escdelay(25);
     ::keypad(stdscr, TRUE);
     ::nodelay(stdscr, TRUE);
     ::mousemask(BUTTON1_PRESSED | BUTTON1_CLICKED | BUTTON4_PRESSED | BUTTON5_PRESSED, nullptr);
