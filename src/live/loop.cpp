@@ -83,6 +83,7 @@ void run(Sitting& sitting, const std::vector<Front*>& fronts, World& world, cons
             for (Front* f : fronts) f->draw(sitting, now, next);
             continue;
         }
+        if (std::any_of(fronts.begin(), fronts.end(), [&](const Front* f) { return f->more(sitting); })) continue;
         std::optional<Nanoseconds> until = due;
         const auto sooner = [&](Nanoseconds t) { until = until ? std::min(*until, t) : t; };
         for (Front* f : fronts) {

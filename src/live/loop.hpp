@@ -18,8 +18,10 @@ class Front {
     virtual ~Front() = default;
     /// Descriptors that it waits for now, added to `out`.
     virtual void wants(const Sitting& sitting, std::vector<pollfd>& out) const = 0;
-    /// Hands in what is there; never waits.
+    /// Hands in what is there, so much at a time that no step comes late by it; never waits.
     virtual void serve(Sitting& sitting) = 0;
+    /// There is more to hand in that no descriptor tells of.
+    virtual bool more(const Sitting&) const { return false; }
     virtual void show(const Sitting& sitting, const Reply& reply) = 0;
     /// When it wants to be asked again at the latest, to draw or to blink; null: only when something comes.
     virtual std::optional<base::Nanoseconds> draws_at() const { return std::nullopt; }

@@ -9,7 +9,8 @@ namespace vyard::live {
 
 namespace {
 constexpr std::size_t kLongestLine = 1U << 20;
-}
+constexpr int kLinesAtATime = 16;
+}  // namespace
 
 std::string reply_text(const Reply& reply) {
     return reply.at ? fmt::format("{:>11}  {}", base::clock_text(*reply.at), reply.text) : reply.text;
@@ -52,7 +53,7 @@ void PlainFront::wants(const Sitting& sitting, std::vector<pollfd>& out) const {
 }
 
 void PlainFront::serve(Sitting& sitting) {
-    while (!sitting.over() && !sitting.busy(asker_)) {
+    for (int k = 0; k < kLinesAtATime && !sitting.over() && !sitting.busy(asker_); ++k) {
         const auto line = lines_.next();
         if (!line) return;
         sitting.obey(*line, ++number_, asker_);

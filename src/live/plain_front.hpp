@@ -38,6 +38,7 @@ class PlainFront final : public Front {
 
     void wants(const Sitting& sitting, std::vector<pollfd>& out) const override;
     void serve(Sitting& sitting) override;
+    bool more(const Sitting& sitting) const override { return lines_.waiting() && !sitting.busy(asker_); }
     void show(const Sitting& sitting, const Reply& reply) override;
     bool ended() const override { return lines_.ended(); }
 

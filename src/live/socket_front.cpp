@@ -197,6 +197,11 @@ void SocketFront::serve(Sitting& sitting) {
     }
 }
 
+bool SocketFront::more(const Sitting&) const {
+    return std::any_of(clients_.begin(), clients_.end(),
+                       [](const auto& c) { return !c.second.gone && c.second.in.find('\n') != std::string::npos; });
+}
+
 void SocketFront::read(std::size_t number, Sitting& sitting) {
     Client& c = clients_.at(number);
     char buffer[4096];

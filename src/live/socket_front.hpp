@@ -28,6 +28,7 @@ class SocketFront final : public Front {
 
     void wants(const Sitting& sitting, std::vector<pollfd>& out) const override;
     void serve(Sitting& sitting) override;
+    bool more(const Sitting& sitting) const override;
     void show(const Sitting& sitting, const Reply& reply) override;
     void draw(Sitting& sitting, base::Nanoseconds now, std::optional<base::Nanoseconds> until) override;
     bool ended() const override { return true; }

@@ -247,6 +247,22 @@ TEST_CASE("the socket: a flood, and a client that does not read, do not hold up 
     CHECK(s.client().said("hello").contains("result"));
 }
 
+TEST_CASE("the socket: many requests in one go are all answered, while time stands too") {
+    Server s;
+    s.client().said("order", {{"line", "pause"}});
+    auto c = s.client();
+    std::string many;
+    for (int k = 0; k < 300; ++k) many += fmt::format("{{\"jsonrpc\":\"2.0\",\"id\":{},\"method\":\"hello\"}}\n", k);
+    c.send(many);
+    const auto begin = std::chrono::steady_clock::now();
+    for (int k = 0; k < 300; ++k) {
+        const json answer = c.next();
+        REQUIRE(answer.is_object());
+        CHECK(answer.at("id") == k);
+    }
+    CHECK(std::chrono::steady_clock::now() - begin < std::chrono::seconds(2));
+}
+
 TEST_CASE("the socket: many clients; those beyond the limit are let go, and there is room again") {
     Server s;
     {

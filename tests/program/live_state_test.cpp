@@ -429,3 +429,21 @@ TEST_CASE("a disk that takes nothing more: it is said once, and the run goes on 
     CHECK_FALSE(contains(out.substr(out.find(said) + said.size()), said));
     CHECK_FALSE(f.has("traces/live-1/trace.csv"));
 }
+
+TEST_CASE("lines without end do not hold up the plant; many lines at once are all obeyed") {
+    Folder f;
+    write_retaining_yard(f);
+    const std::string command = fmt::format(
+        "cd '{0}' && yes 'show main.n' | timeout 20 '{1}' live . --pace 1 --for 2s > out.txt 2>&1; test "
+        "${{PIPESTATUS:-0}} = 0; "
+        "tail -1 out.txt > end.txt; grep -o 'main.n = .*' out.txt | sort -u | wc -l > values.txt",
+        f.path().string(), VYARD_PROGRAM);
+    CHECK(std::system(command.c_str()) == 0);
+    CHECK(contains(f.read("end.txt"), "ended at 2.000 s"));
+    CHECK(std::stoi(f.read("values.txt")) > 150);  // of 201 scans
+    std::string many;
+    for (int k = 0; k < 5000; ++k) many += "watch run\n";
+    const Result r = f.run("live . --pace 1", many + "wait 20 ms\nshow main.n\n");
+    CHECK(std::count(r.out.begin(), r.out.end(), '\n') >= 5002);
+    CHECK(contains(r.out, "main.n = "));
+}

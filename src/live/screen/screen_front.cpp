@@ -18,6 +18,7 @@ constexpr const char* kTitles[kPanels] = {"Plant", "Watch", "Logic", "Operator",
 constexpr Nanoseconds kDrawTime{3'000'000};
 /// What changes again within this time flows.
 constexpr Nanoseconds kFlow{300'000'000};
+constexpr int kKeysAtATime = 256;
 
 std::string layout_path(const std::string& folder) {
     return files::join_path(folder, ".vyard/screen");
@@ -375,12 +376,14 @@ ScreenFront::~ScreenFront() {
 
 void ScreenFront::serve(Sitting& sitting) {
     if (terminal_->gone()) return sitting.end("the terminal is gone");
-    while (!sitting.over()) {
+    more_ = false;
+    for (int k = 0; k < kKeysAtATime && !sitting.over(); ++k) {
         const auto key = terminal_->key();
         if (!key) return;
         screen_.key(*key, sitting, terminal_->width(), terminal_->height());
         wanted_ = true;
     }
+    more_ = true;
 }
 
 /// What flows is seen in the watch list; as messages it would push out all others.

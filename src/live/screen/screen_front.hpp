@@ -84,6 +84,7 @@ class ScreenFront final : public Front {
         out.push_back({terminal_->descriptor(), POLLIN, 0});
     }
     void serve(Sitting& sitting) override;
+    bool more(const Sitting&) const override { return more_; }
     void show(const Sitting&, const Reply& reply) override;
     std::optional<base::Nanoseconds> draws_at() const override { return drawn_ + kFrameTime; }
     void draw(Sitting& sitting, base::Nanoseconds now, std::optional<base::Nanoseconds> until) override;
@@ -96,6 +97,7 @@ class ScreenFront final : public Front {
     Screen screen_;
     std::map<std::string, base::Nanoseconds> changed_;  ///< When each watched name was last said to.
     base::Nanoseconds drawn_{};
+    bool more_ = false;   ///< Keys are there still.
     bool wanted_ = true;  ///< A key was pressed or something was said: at once.
 };
 
