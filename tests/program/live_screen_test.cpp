@@ -177,6 +177,16 @@ TEST_CASE("screen: panels are hidden, shown alone, sized, and remembered") {
     CHECK_FALSE(s.shows("─ Operator"));
     s.type("z");
     CHECK(s.shows("─ Operator"));
+    s.key(live::Key::Kind::Escape);
+    s.order("panel operator off");
+    CHECK_FALSE(s.shows("─ Operator"));
+    s.order("panel operator");
+    CHECK(s.shows("─ Operator"));
+    s.order("panel oprator");
+    s.function(6);
+    CHECK(s.shows("did you mean 'operator'?"));
+    s.function(6);
+    CHECK_FALSE(s.shows("─ Messages"));
     const auto column = [&] {
         const std::string first = s.text().substr(0, 600);
         return first.find("Watch");

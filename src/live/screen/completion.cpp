@@ -34,7 +34,7 @@ class Choices {
     Names of(const Names& words) const {
         if (words.size() == 1) {
             Names out = Sitting::words();
-            out.emplace_back("unit");  // of the screen alone
+            for (const char* word : {"unit", "panel"}) out.emplace_back(word);  // of the screen alone
             return out;
         }
         const std::string verb = base::fold(words[0]);
@@ -46,6 +46,7 @@ class Choices {
         if (verb == "procedure") return procedures();
         if (verb == "list") return n == 1 ? files::list_names(sitting_.options().folder) : Names{"write"};
         if (verb == "unit") return LogicPanel::unit_names(sitting_);
+        if (verb == "panel") return {"plant", "watch", "logic", "operator", "messages"};
         if (verb == "unwatch") return unwatch();
         if (const auto found = fixed().find(verb); found != fixed().end() && n == 1) return found->second;
         if (verb == "power" || verb == "stop" || verb == "start" || verb == "run" || verb == "restart")

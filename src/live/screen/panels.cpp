@@ -111,9 +111,13 @@ void OperatorPanel::draw(Surface& s, const Area& area, const Sitting& sitting, c
                          bool chosen) {
     const plant::PlantModel& plant = *sitting.desk().session().model().plant;
     devices_.clear();
-    for (std::size_t d = 0; d < plant.devices.size(); ++d) {
-        if (plant.devices[d].kind->family == "panel" || !plant.devices[d].kind->controls.empty())
-            devices_.push_back(static_cast<int>(d));
+    // The panel itself first, then what else a hand can be put on.
+    for (const bool panel : {true, false}) {
+        for (std::size_t d = 0; d < plant.devices.size(); ++d) {
+            const plant::Kind& kind = *plant.devices[d].kind;
+            if ((kind.family == "panel") == panel && (panel || !kind.controls.empty()))
+                devices_.push_back(static_cast<int>(d));
+        }
     }
     if (devices_.empty()) {
         s.text(area.x, area.y, "nothing to put a hand on", Ink::Dim, area.width);

@@ -29,6 +29,15 @@ std::string history_path(const std::string& folder) {
 
 }  // namespace
 
+const std::vector<std::string>& panel_names() {
+    static const std::vector<std::string> names = [] {
+        std::vector<std::string> out;
+        for (const char* title : kTitles) out.push_back(base::fold(title));
+        return out;
+    }();
+    return names;
+}
+
 Screen::Screen(Asker asker, std::string yard_folder, bool ascii)
     : asker_(asker), yard_folder_(std::move(yard_folder)), ascii_(ascii) {
     std::string why;
@@ -203,6 +212,24 @@ void Screen::toggle(Panel panel) {
     if (panel == Panel::Plant || panel == Panel::Logic) layout_.last_left = panel;
 }
 
+/// "watch", "watch off"
+void Screen::show_panel(const std::string& text) {
+    const auto [name, how] = first_word(text);
+    const auto& names = panel_names();
+    const auto found = std::find(names.begin(), names.end(), name);
+    if (found == names.end() || (!how.empty() && base::fold(how) != "off"))
+        return messages_.add({std::nullopt,
+                              fmt::format("error: '{}' is no panel to show, or to put off\n    hint: {}", text,
+                                          found == names.end() ? base::name_hint(name, names) : "panel watch off"),
+                              Reply::Kind::Wrong, asker_});
+    const auto panel = static_cast<Panel>(found - names.begin());
+    if (how.empty()) {
+        chosen_.reset();
+        return toggle(panel);
+    }
+    layout_.shown[static_cast<std::size_t>(panel)] = false;
+}
+
 void Screen::next_panel(int by) {
     // The prompt is one of them, before the first.
     const int now = chosen_ ? static_cast<int>(*chosen_) + 1 : 0;
@@ -257,7 +284,8 @@ void Screen::obey(const std::string& line, Sitting& sitting) {
     choices_.clear();
     const auto [word, rest] = first_word(line);
     if (word.empty()) return;
-    if (word == "unit") {  // of the screen alone
+    if (word == "panel") return show_panel(rest);  // of the screen alone, as the next
+    if (word == "unit") {
         if (!logic_.choose(rest, sitting)) {
             messages_.add({std::nullopt,
                            fmt::format("error: no unit is named '{}'\n    hint: {}", rest,

@@ -44,6 +44,7 @@ class Screen {
     void control_key(char32_t letter);
     void mouse(const Key& key, Sitting& sitting);
     void toggle(Panel panel);
+    void show_panel(const std::string& text);
     void next_panel(int by);
     void size_by(double by);
     void scroll(Panel panel, int by);
@@ -73,6 +74,9 @@ class Screen {
     figures::Frame frame_;
     int cursor_x_ = 0, cursor_y_ = 0;
 };
+
+/// What the order `panel` takes.
+const std::vector<std::string>& panel_names();
 
 class ScreenFront final : public Front {
   public:
