@@ -123,7 +123,8 @@ int ended(const live::Sitting& sitting, bool script) {
     if (sitting.failed_expectations() > 0) fmt::print("; expectations failed: {}", sitting.failed_expectations());
     fmt::print("\n");
     for (const std::string& text : session::forces_text(sitting.desk().session())) fmt::print("force left: {}\n", text);
-    if (sitting.wrong_lines() > 0 && script) return kWrongCall;  // a person's slip of the finger is no wrong call
+    if (sitting.ended_by() != 0) return 128 + sitting.ended_by();  // as a shell says it
+    if (sitting.wrong_lines() > 0 && script) return kWrongCall;    // a person's slip of the finger is no wrong call
     return sitting.failed_expectations() > 0 ? kFailed : kWell;
 }
 

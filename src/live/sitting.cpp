@@ -101,7 +101,8 @@ void Sitting::begin() {
     if (options_.state != nullptr) options_.state->begin(desk_.version().fingerprint, options_.retained);
 }
 
-void Sitting::end(const std::string& why) {
+void Sitting::end(const std::string& why, int signal) {
+    ended_by_ = signal;
     if (!why.empty()) desk_.tell({desk_.now(), why, Reply::Kind::Event, 0});
     over_ = true;
 }

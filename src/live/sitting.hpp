@@ -83,7 +83,9 @@ class Sitting {
     /// Time passes by itself, without an order that asks for it.
     bool runs() const { return !paused_; }
     bool at_limit() const { return options_.limit && desk_.now() >= *options_.limit; }
-    void end(const std::string& why);
+    /// `signal`: what ended it from outside; 0 for none.
+    void end(const std::string& why, int signal = 0);
+    int ended_by() const { return ended_by_; }
     /// After the last step: what is open is closed.
     void finish();
 
@@ -199,7 +201,7 @@ class Sitting {
     base::Nanoseconds wall_begin_{}, run_begin_{};
     std::uint64_t acts_kept_ = 0;
     int line_number_ = 0, wrong_seen_ = 0, failed_seen_ = 0, wrong_lines_ = 0, failed_expectations_ = 0;
-    int scans_left_ = 0, steps_left_ = 0;
+    int scans_left_ = 0, steps_left_ = 0, ended_by_ = 0;
     std::uint64_t overruns_said_ = 0;
     std::string list_;                                ///< Opened last.
     std::map<std::string, std::string> list_values_;  ///< Of it, by folded tag: what would be written.

@@ -38,7 +38,8 @@ SignalFront::~SignalFront() {
 void SignalFront::serve(Sitting& sitting) {
     signalfd_siginfo info{};
     if (::read(descriptor_, &info, sizeof info) != static_cast<ssize_t>(sizeof info)) return;
-    sitting.end(fmt::format("ended by {}", ::strsignal(static_cast<int>(info.ssi_signo))));
+    sitting.end(fmt::format("ended by {}", ::strsignal(static_cast<int>(info.ssi_signo))),
+                static_cast<int>(info.ssi_signo));
 }
 
 FileFront::FileFront(const std::vector<std::string>& folders, Clock& clock)

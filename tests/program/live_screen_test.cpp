@@ -530,7 +530,7 @@ TEST_CASE("signals end a session as quit does, at a terminal and in a pipe") {
         CHECK(f.run("tell . \"record on\" \"force run = TRUE\"").exit == 0);
         ::kill(process_of(f), signal);
         CHECK(comes([&] { return f.has("exit.txt") && !f.read("exit.txt").empty(); }));
-        CHECK(f.read("exit.txt") == "0\n");
+        CHECK(f.read("exit.txt") == fmt::format("{}\n", 128 + signal));
         const std::string out = f.read("out.txt");
         CHECK(contains(out, "ended by "));
         CHECK(contains(out, "force left: run forced to TRUE\n"));

@@ -196,13 +196,16 @@ void Terminal::paint(const Surface& s, int x, int y) {
                                    static_cast<std::size_t>(column)];
             if (c == was) continue;
             was = c;
+            // A name in a file may hold anything; what steers a terminal does not reach it.
+            const bool steers = c.letter < U' ' || (c.letter >= 0x7F && c.letter < 0xA0);
+            const char32_t letter = steers ? U'?' : c.letter;
             const Look look = look_of(c.ink);
             const short pair = !in.colours          ? static_cast<short>(0)
                                : c.ink == Ink::Item ? in.item_pair(c.rgb)
                                                     : static_cast<short>(static_cast<int>(c.ink) + 1);
             const std::array<wchar_t, 2> text{
-                static_cast<wchar_t>(in.ascii ? static_cast<char32_t>(static_cast<unsigned char>(ascii_of(c.letter)))
-                                              : c.letter),
+                static_cast<wchar_t>(in.ascii ? static_cast<char32_t>(static_cast<unsigned char>(ascii_of(letter)))
+                                              : letter),
                 0};
             cchar_t cell{};
             ::setcchar(&cell, text.data(), in.colours ? look.with : look.alone, pair, nullptr);
