@@ -31,6 +31,7 @@ void lay(const OutputLayout& outputs, const Force& f, bool leaving_ones, std::by
         const std::uint32_t at = s.offset + i;
         const std::byte leaves = at < outputs.mask.size() ? outputs.mask[at] : std::byte{0};
         const std::byte mask = bits_of(s.bit) & (leaving_ones ? leaves : ~leaves);
+        if (mask == std::byte{0}) continue;  // also what lies behind the end of an image
         const std::byte value = s.bit >= 0 ? (f.value.bits != 0 ? std::byte{0xFF} : std::byte{0})
                                            : static_cast<std::byte>(f.value.bits >> (8 * i));
         memory[at] = (memory[at] & ~mask) | (value & mask);
