@@ -151,7 +151,7 @@ int tell_command(const std::vector<std::string>& arguments) {
         "typed there, and\nits answer printed, once it is done. With --follow, goes on printing what changes "
         "(of `watch NAMES`) or, without\none, all that is said. The session must keep its state (as it does at "
         "a terminal, or with --state on).",
-        "vyard live examples/seed-bags --state on --pace 20 --for 100s </dev/null & sleep 0.5; vyard tell "
+        "vyard live examples/seed-bags --state on --pace 20 --for 100s </dev/null & sleep 1; vyard tell "
         "examples/seed-bags status");
     line.options().add_options()("follow", "go on, until the session ends or Ctrl-C")(
         "json", "print the messages of the protocol as they come, one a line");

@@ -21,6 +21,8 @@ using nlohmann::json;
 
 namespace {
 
+constexpr int kLockTries = 10;
+constexpr unsigned kLockPause_us = 50'000;
 constexpr const char* kRetainedHeader = "controller,variable,type,value\n";
 
 json json_of(const std::vector<RetainedRow>& rows) {
@@ -167,7 +169,13 @@ std::unique_ptr<YardState> YardState::open(const std::string& yard_folder, std::
         why = fmt::format("cannot write {}/lock: {}", out->folder_, std::strerror(errno));
         return nullptr;
     }
-    if (::flock(out->lock_, LOCK_EX | LOCK_NB) != 0) {
+    // One that was just killed may not be gone altogether.
+    bool locked = ::flock(out->lock_, LOCK_EX | LOCK_NB) == 0;
+    for (int k = 0; k < kLockTries && !locked; ++k) {
+        ::usleep(kLockPause_us);
+        locked = ::flock(out->lock_, LOCK_EX | LOCK_NB) == 0;
+    }
+    if (!locked) {
         char text[32] = {};
         const ssize_t got = ::pread(out->lock_, text, sizeof text - 1, 0);
         why = fmt::format("another live session has this yard{}", got > 0 ? fmt::format(" (process {})", text) : "");

@@ -32,7 +32,7 @@ TEST_CASE("vyard alone and with --help shows the commands; each command has a he
              at_word = example.find("vyard ", at_word + program.size()))
             example.replace(at_word, 5, program);
         const int status = std::system(
-            fmt::format("cd '{}' && {} >/dev/null 2>'{}'", f.path().string(), example, (f / "problem").string())
+            fmt::format("cd '{}' && ( {} ) >/dev/null 2>'{}'", f.path().string(), example, (f / "problem").string())
                 .c_str());
         INFO(f.read("problem"));
         CHECK(status == 0);
