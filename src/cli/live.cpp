@@ -45,9 +45,17 @@ std::vector<std::string> folders_of(const files::Yard& yard) {
     return {out.begin(), out.end()};
 }
 
-live::YardVersion version_of(const Loaded& loaded) {
-    return {loaded.yard.model, loaded.book, fingerprint_of(all_sources(loaded.yard)),
-            fingerprint_of(loaded.yard.frame)};
+/// A table of stimuli decides what happens, as the files of the yard do.
+live::YardVersion version_of(const CommandLine& line, const Loaded& loaded) {
+    std::vector<base::SourcePtr> frame = loaded.yard.frame, all = all_sources(loaded.yard);
+    base::Diagnostics ignored;  // it was read
+    if (line.has("stimulus")) {
+        if (const auto table = files::read_source(line.text("stimulus"), {}, ignored)) {
+            frame.push_back(table);
+            all.push_back(table);
+        }
+    }
+    return {loaded.yard.model, loaded.book, fingerprint_of(all), fingerprint_of(frame)};
 }
 
 /// The yard as its files are now.
@@ -64,7 +72,7 @@ live::Reloaded reloaded(const CommandLine& line) {
         if (d.severity == base::Severity::Error) out.mistakes += base::Diagnostics::render(d);
     }
     if (!out.mistakes.empty()) return out;
-    out.version = version_of(*again);
+    out.version = version_of(line, *again);
     return out;
 }
 
@@ -85,6 +93,10 @@ void print_line(const std::string& text) {
 bool keeps_state(const CommandLine& line) {
     if (line.has("state")) return line.text("state") == "on";
     return isatty(STDIN_FILENO) != 0;
+}
+
+bool has_screen(const CommandLine& line) {
+    return isatty(STDIN_FILENO) != 0 && isatty(STDOUT_FILENO) != 0 && !line.has("plain");
 }
 
 /// Asks a person at the terminal; false for anything but yes.
@@ -158,6 +170,12 @@ std::optional<int> read_times(const CommandLine& line, live::SittingOptions& opt
     if (line.has("state") && line.text("state") != "on" && line.text("state") != "off")
         return wrong_call(fmt::format("--state: '{}' is neither on nor off", line.text("state")));
     if (line.has("go-on") && line.has("fresh")) return wrong_call("--go-on and --fresh do not go together");
+    for (const char* option : {"go-on", "fresh"}) {
+        if (line.has(option) && !keeps_state(line))
+            return wrong_call(fmt::format("--{} is for a session that keeps a state", option), "--state on");
+    }
+    if (line.has("ascii") && !has_screen(line))
+        return wrong_call("--ascii is for the screen, which is at a terminal and without --plain");
     return std::nullopt;
 }
 
@@ -186,24 +204,27 @@ int live_command(const std::vector<std::string>& arguments) {
     if (const auto exit = read_times(line, options)) return *exit;
     const auto loaded = load(line);
     if (!loaded) return kWrongCall;
-    auto watches = channels_for(*loaded->yard.model, session::split_names(line.text("watch")));
-    if (!watches) return kWrongCall;
     const auto state = open_state(line, loaded->yard);
-    options.watches = std::move(*watches);
     options.expectations = loaded->yard.expectations;
-    options.version = version_of(*loaded);
+    options.version = version_of(line, *loaded);
     options.folder = loaded->yard.folder;
     options.reload = [&] { return reloaded(line); };
     options.write = written_anew;
     options.state = state.get();
     const bool script = isatty(STDIN_FILENO) == 0;
-    const bool screen = !script && isatty(STDOUT_FILENO) != 0 && !line.has("plain");
+    const bool screen = has_screen(line);
     options.attended = !script;
 
     session::Session session(loaded->yard.model);
+    if (line.has("watch")) {
+        live::WatchRequest wanted = live::read_watch(session, line.text("watch"));
+        if (!wanted.problem.empty()) return wrong_call(wanted.problem, wanted.hint);
+        options.watches = std::move(wanted.watched);
+    }
     std::optional<live::LeftSession> left;
     if (state != nullptr) {
         left = state->left();
+        if (!left && line.has("go-on")) fmt::print(stderr, "warning: no session was cut off; this one begins anew\n");
         if (left && !goes_on(line, *left)) left.reset();
         const bool again = left && left->not_again.empty() && left->fingerprint == options.version.fingerprint;
         options.retained = again ? left->retained : stored_retained(loaded->yard.folder);

@@ -163,7 +163,7 @@ int tell_command(const std::vector<std::string>& arguments) {
     if (folder.empty())
         return wrong_call("there is no yard.toml in this folder or above it",
                           "name a yard: vyard tell examples/glaze-line status");
-    if (std::filesystem::path(folder).has_extension()) folder = std::filesystem::path(folder).parent_path().string();
+    if (!std::filesystem::is_directory(folder)) folder = std::filesystem::path(folder).parent_path().string();
     if (lines.empty() && !line.has("follow"))
         return wrong_call("there is nothing to tell", "vyard tell \"force run = TRUE\"");
     std::string why;

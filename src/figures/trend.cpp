@@ -82,7 +82,7 @@ class TrendDrawing {
             axis(a, first);
             for (const std::uint32_t c : axes_[a].channels) {
                 const Colour ink = kColours[colour % kColours.size()];
-                curve(axes_[a], c, ink, static_cast<double>(colour));
+                curve(axes_[a], c, ink);
                 legend = label(legend, c, axes_[a], ink);
                 ++colour;
             }
@@ -155,7 +155,7 @@ class TrendDrawing {
     }
 
     /// A column of pixels after the other: from the value that stood, to the least and the most that came.
-    void curve(const Axis& a, std::uint32_t c, Colour ink, double) {
+    void curve(const Axis& a, std::uint32_t c, Colour ink) {
         std::vector<std::pair<double, double>> points;
         double column = -1, low = 0, high = 0, last = 0;
         const auto close = [&] {

@@ -25,17 +25,11 @@ std::pair<std::string, std::string> first_word(const std::string& line) {
             rest == std::string::npos ? std::string() : line.substr(rest, last - rest + 1)};
 }
 
-Desk::Desk(session::Session session, const std::vector<trace::Channel>& watches,
-           std::vector<session::Expectation> expectations, YardVersion version)
+Desk::Desk(session::Session session, std::vector<Watched> watches, std::vector<session::Expectation> expectations,
+           YardVersion version)
     : session_(std::move(session)), version_(std::move(version)), table_(std::move(expectations)) {
     arm_rules();
-    for (const trace::Channel& c : watches) {
-        Watched w;
-        w.name = c.name;
-        w.channel = c;
-        w.look(session_);
-        watch(std::move(w));
-    }
+    for (Watched& w : watches) watch(std::move(w));
 }
 
 std::vector<Reply> Desk::take_replies() {
@@ -227,7 +221,7 @@ controller::ChangeReport Desk::change_logic(int controller, const std::shared_pt
     follow_names(controller, report);
     std::vector<Watched> watched = std::exchange(watched_, {});
     for (Watched& w : watched) {
-        if (w.condition == nullptr) {
+        if (!w.condition) {
             watched_.push_back(std::move(w));
             continue;
         }
@@ -247,6 +241,7 @@ session::Session::Moved Desk::move_to(const YardVersion& version) {
     session::Session::Moved moved = session_.move_to(version.model);
     for (const std::string& text : waiting_for()) moved.lost.push_back(fmt::format("the order '{}'", text));
     pending_.clear();
+    if (!table_.empty()) moved.lost.emplace_back("what the table of stimuli expects");
     table_ = procedure::TableCheck({});
     take_version(version);
     std::vector<Watched> watched = std::exchange(watched_, {});
@@ -260,6 +255,8 @@ session::Session::Moved Desk::move_to(const YardVersion& version) {
         watched_.push_back(std::move(again.watched[0]));
     }
     stops_.clear();
+    for (std::size_t c = 0; c < session_.model().controllers.size(); ++c)
+        stops_.push_back(session_.controller(static_cast<int>(c)).stops);
     odd_outputs_ = 0;
     return moved;
 }
@@ -268,9 +265,13 @@ void Desk::start_cold(int controller) {
     session_.start(controller);
     ++acts_;
 }
-std::string Desk::put_retained(int controller, const controller::RetainedValue& retained) {
-    ++acts_;
-    return session_.put_retained(controller, retained);
+void Desk::give_up_orders() {
+    for (const Pending& p : pending_) {
+        const Order* order = p.run.order();
+        std::string text = p.whole ? fmt::format("procedure {}", p.run.procedure().name) : order ? order->text : "";
+        replies_.push_back({session_.now(), fmt::format("given up: {}", text), Reply::Kind::Event, p.asker});
+    }
+    pending_.clear();
 }
 
 void Desk::reset() {
@@ -385,27 +386,23 @@ void Desk::look_at_table() {
 // --- looking ---
 
 void Desk::unwatch(const std::string& rest) {
-    const std::string whole = base::fold(rest);
+    if (base::fold(rest) == "all") return watched_.clear();
+    // A condition is watched by all of its text.
+    if (std::erase_if(watched_, [&](const Watched& w) { return base::fold(w.name) == base::fold(rest); }) > 0) return;
     for (const std::string& name : session::split_names(rest)) {
-        std::erase_if(watched_, [&](const Watched& w) {
-            return whole == "all" || base::fold(w.name) == base::fold(name) || base::fold(w.name) == whole;
-        });
+        std::vector<std::string> known;
+        for (const Watched& w : watched_) known.push_back(w.name);
+        if (std::erase_if(watched_, [&](const Watched& w) { return fits_pattern(name, w.name); }) == 0)
+            wrong(fmt::format("'{}' is not watched", name), base::name_hint(name, known));
     }
 }
 
 void Desk::show_names(const std::string& rest) {
     for (const std::string& name : session::split_names(rest)) {
-        const std::vector<std::string> names =
-            is_pattern(name) ? names_like(session_.model(), name, 200) : std::vector<std::string>{name};
-        if (names.empty()) wrong(fmt::format("no name fits '{}'", name), "* stands for any letters, ? for one");
-        for (const std::string& n : names) {
-            const session::Search found = session::search(session_.model(), n);
-            if (!found.signal) {
-                wrong(found.problem, found.hint);
-            } else {
-                say(fmt::format("{} = {}", n, session::explained_text(session_, *found.signal)));
-            }
-        }
+        const NamesFound found = find_names(session_.model(), name, kMostMatches);
+        if (!found.problem.empty()) wrong(found.problem, found.hint);
+        for (const auto& [n, signal] : found.signals)
+            say(fmt::format("{} = {}", n, session::explained_text(session_, signal)));
     }
 }
 

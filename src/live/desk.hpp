@@ -41,8 +41,8 @@ struct YardVersion {
 class Desk {
   public:
     /// The rules of `version`'s book are looked at.
-    Desk(session::Session session, const std::vector<trace::Channel>& watches,
-         std::vector<session::Expectation> expectations, YardVersion version = {});
+    Desk(session::Session session, std::vector<Watched> watches, std::vector<session::Expectation> expectations,
+         YardVersion version = {});
 
     const session::Session& session() const { return session_; }
     base::Nanoseconds now() const { return session_.now(); }
@@ -71,7 +71,6 @@ class Desk {
     /// The logic of all controllers is that of this version now; so are its procedures and rules.
     void take_version(const YardVersion& version);
     void start_cold(int controller);
-    std::string put_retained(int controller, const controller::RetainedValue& retained);
     /// Everything as at power-up, time 0; what is watched stays.
     void reset();
 
@@ -86,7 +85,9 @@ class Desk {
     void say(std::string text) { replies_.push_back({session_.now(), std::move(text), Reply::Kind::Answer, asker_}); }
     void tell(Reply reply) { replies_.push_back(std::move(reply)); }
     void show_watched();
-    /// The orders that take time are given up.
+    /// The orders that take time are given up, and who gave them is told.
+    void give_up_orders();
+    /// The same of a moment that was gone back to, where they were given and have been answered.
     void drop_orders() { pending_.clear(); }
     /// A line that could not be obeyed.
     void wrong(std::string message, const std::string& hint = {});

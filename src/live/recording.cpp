@@ -81,7 +81,7 @@ std::string Recording::arm(const session::Session& session, const std::string& c
 }
 
 std::vector<std::string> Recording::arm_anew(const session::Session& session) {
-    std::vector<std::string> said;
+    std::vector<std::string> said = write_all_caught();
     for (const Trigger& t : std::exchange(triggers_, {})) {
         const std::string problem = arm(session, t.text, t.before, t.after);
         if (!problem.empty()) said.push_back(fmt::format("no longer waits for {}: {}", t.text, problem));
@@ -109,19 +109,34 @@ std::vector<std::string> Recording::look(const session::Session& session) {
             }
             t.was = is;
         }
-        if (t.came && session.now() >= *t.came + t.after) said.push_back(write_caught(t, session));
+        if (t.came && session.now() >= *t.came + t.after) said.push_back(write_caught(t, session.now()));
     }
     return said;
 }
 
-std::string Recording::write_caught(Trigger& t, const session::Session& session) {
+std::string Recording::write_caught(Trigger& t, base::Nanoseconds until) {
     Files out(free_folder("caught"));
     const base::Nanoseconds from = std::max(*t.came - t.before, base::Nanoseconds(0));
-    const base::Nanoseconds begin = t.ring->write(from, session.now(), out.vcd_sink);
-    t.ring->write(from, session.now(), out.csv_sink);
+    const base::Nanoseconds begin = t.ring->write(from, until, out.vcd_sink);
+    t.ring->write(from, until, out.csv_sink);
     t.came.reset();
     std::string said = out.keep();
     if (begin > from) said = fmt::format("{}; it begins at {}, as no more was kept", said, base::clock_text(begin));
+    return said;
+}
+
+/// What has come is written as far as it went, when nothing more of it comes.
+std::vector<std::string> Recording::write_all_caught() {
+    std::vector<std::string> said;
+    for (Trigger& t : triggers_) {
+        if (t.came) said.push_back(write_caught(t, *t.came + t.after));
+    }
+    return said;
+}
+
+std::vector<std::string> Recording::end(const session::Session& session) {
+    std::vector<std::string> said = write_all_caught();
+    if (on()) said.push_back(stop(session));
     return said;
 }
 
@@ -129,7 +144,8 @@ std::string Recording::flush() {
     if (out_ == nullptr) return {};
     const std::string why = out_->vcd.flush() + out_->csv.flush();
     if (why.empty()) return {};
-    std::string said = fmt::format("cannot write {}: {}; nothing more is recorded", out_->folder, why);
+    std::string said =
+        fmt::format("cannot write {}: {}; the recording is given up, and nothing of it is kept", out_->folder, why);
     recorder_.reset();
     out_.reset();
     return said;
@@ -143,11 +159,12 @@ void Recording::end_files() {
 
 std::vector<std::string> Recording::moved(const session::Session& session) {
     if (model_ != nullptr && model_ != session.model_ptr()) return yard_changed(session);
+    std::vector<std::string> said = write_all_caught();
     for (Trigger& t : triggers_) begin_again(t, session);
-    if (out_ == nullptr) return {};
+    if (out_ == nullptr) return said;
     // The files end where the run left its course: what comes now is another one, with times that were there before.
     end_files();
-    std::vector<std::string> said = {out_->keep()};
+    said.push_back(out_->keep());
     out_.reset();
     said.push_back(start(session, std::exchange(channels_, {})));
     return said;

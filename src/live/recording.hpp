@@ -27,6 +27,8 @@ class Recording {
     /// Ends it; what was written, with sizes.
     std::string stop(const session::Session& session);
     bool on() const { return out_ != nullptr; }
+    /// The run is over: what is recorded, and what was caught but not over yet, is written. What there is to say.
+    std::vector<std::string> end(const session::Session& session);
 
     /// When `condition` comes, what was so `before` it until `after` it is written: trace.vcd and trace.csv.
     /// What is wrong with the condition, or "".
@@ -71,7 +73,8 @@ class Recording {
     };
 
     std::string free_folder(const char* name) const;
-    std::string write_caught(Trigger& trigger, const session::Session& session);
+    std::string write_caught(Trigger& trigger, base::Nanoseconds until);
+    std::vector<std::string> write_all_caught();
     void begin_again(Trigger& trigger, const session::Session& session) const;
     void end_files();
     std::vector<std::string> arm_anew(const session::Session& session);

@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <filesystem>
+#include <limits>
 
 #include "figures/plan.hpp"
 #include "files/list_file.hpp"
@@ -131,7 +132,8 @@ bool Sitting::works(Asker asker) const {
 
 void Sitting::finish() {
     take_work(true);
-    if (recording_.on()) desk_.tell({desk_.now(), recording_.stop(desk_.session()), Reply::Kind::Answer, 0});
+    for (const std::string& line : recording_.end(desk_.session()))
+        desk_.tell({desk_.now(), line, Reply::Kind::Answer, 0});
     if (options_.state == nullptr) return;
     keep();
     options_.state->end();
@@ -193,7 +195,8 @@ void Sitting::obey_inner(const std::string& line) {
     const auto [word, rest] = first_word(line);
     if (word.empty() || word.starts_with("//")) return;
     const auto own = own_words().find(word);
-    if (own == own_words().end() || (word == "measure" && base::fold(rest).find("from") != std::string::npos)) {
+    if (own == own_words().end() ||
+        (word == "measure" && (rest.starts_with('"') || first_word(rest).first == "from"))) {
         order(line);
     } else {
         (this->*own->second)(rest);
@@ -264,6 +267,7 @@ void Sitting::everything(const std::string& rest) {
     history_.forget_after(Nanoseconds(-1));
     for (auto& [name, kept] : snapshots_) kept.shared = Nanoseconds(-1);
     take_record({});
+    waited_for_.clear();
     marks_.clear();
     future_end_ = Nanoseconds(0);
     say_all(recording_.moved(desk_.session()));
@@ -344,16 +348,9 @@ void Sitting::record(const std::string& rest) {
     if (recording_.on()) return wrong("it is recorded already", "record off");
     std::vector<trace::Channel> channels;
     const session::SessionModel& model = desk_.session().model();
-    for (const std::string& name : session::split_names(names)) {
-        const std::vector<std::string> all =
-            is_pattern(name) ? names_like(model, name, 10'000) : std::vector<std::string>{name};
-        if (all.empty()) return wrong(fmt::format("no name fits '{}'", name), "* stands for any letters, ? for one");
-        for (const std::string& n : all) {
-            const session::Search found = session::search(model, n);
-            if (!found.signal) return wrong(found.problem, found.hint);
-            channels.push_back(trace::make_channel(model, n, *found.signal));
-        }
-    }
+    const NamesFound found = find_names(model, names, std::numeric_limits<std::size_t>::max());
+    if (!found.problem.empty()) return wrong(found.problem, found.hint);
+    for (const auto& [name, signal] : found.signals) channels.push_back(trace::make_channel(model, name, signal));
     if (names.empty()) channels = trace::usual_channels(model);
     const std::string said = recording_.start(desk_.session(), std::move(channels));
     if (!recording_.on()) return wrong(said);
@@ -438,7 +435,9 @@ void Sitting::list(const std::string& rest) {
                           : fmt::format("list {} has no value for '{}'", *found, tag));
 }
 
-void Sitting::procedure(const std::string& name) {
+void Sitting::procedure(const std::string& text) {
+    const bool quoted = text.size() > 1 && text.starts_with('"') && text.ends_with('"');  // as it stands in its file
+    const std::string name = quoted ? text.substr(1, text.size() - 2) : text;
     std::shared_ptr<const procedure::Book> book = desk_.version().book;
     std::vector<std::size_t> found;
     std::vector<std::string> known;

@@ -36,7 +36,7 @@ struct Reloaded {
 struct SittingOptions {
     double pace = 1.0;                       ///< Simulated seconds per second; 0 for as fast as it can.
     std::optional<base::Nanoseconds> limit;  ///< Ends the run at this simulated time.
-    std::vector<trace::Channel> watches;
+    std::vector<Watched> watches;
     std::vector<session::Expectation> expectations;  ///< Of a table, by time; what is not so is said as it comes.
     YardVersion version;                             ///< Of the session that is handed in.
     std::string folder;                              ///< Of the yard.
@@ -128,7 +128,7 @@ class Sitting {
     void when(const std::string& rest);
     void list(const std::string& rest);
     void lists(const std::string& rest);
-    void procedure(const std::string& name);
+    void procedure(const std::string& text);
     void table(const std::string& path);
     void follow(const std::shared_ptr<const procedure::Book>& book, std::size_t number);
     void picture(const std::string& path);
@@ -146,6 +146,8 @@ class Sitting {
     void snapshot(const std::string& name);
     void restore(const std::string& name);
     void travel(base::Nanoseconds target);
+    void leave_desk();
+    void keep_replies();
     void arrived();
     void pace_from_here();
     std::optional<int> count_of(const std::string& text, const char* what);
@@ -158,7 +160,8 @@ class Sitting {
 
     // --- the yard read anew (sitting_reload.cpp) ---
     void reload(const std::string& text);
-    void take(const YardVersion& loaded, bool anyway, bool undo);
+    /// Why it was not taken, or "".
+    std::string take(const YardVersion& loaded, bool anyway, bool undo);
     struct Taken;
     void change_logic_in(Desk& trial, const session::SessionModelPtr& model, Taken& taken) const;
     void move_in(Desk& trial, const YardVersion& loaded, Taken& taken) const;
@@ -200,7 +203,7 @@ class Sitting {
     double pace_;
     base::Nanoseconds wall_begin_{}, run_begin_{};
     std::uint64_t acts_kept_ = 0;
-    int line_number_ = 0, wrong_seen_ = 0, failed_seen_ = 0, wrong_lines_ = 0, failed_expectations_ = 0;
+    int line_number_ = 1, wrong_seen_ = 0, failed_seen_ = 0, wrong_lines_ = 0, failed_expectations_ = 0;
     int scans_left_ = 0, steps_left_ = 0, ended_by_ = 0;
     std::uint64_t overruns_said_ = 0;
     std::string list_;                                ///< Opened last.

@@ -19,6 +19,9 @@ struct Sitting::Taken {
 
 namespace {
 
+constexpr const char* kAnyway =
+    "reload anyway takes them all the same; a controller that loses something then starts cold";
+
 /// Variables whose values cannot be kept, as they are of another kind now.
 std::vector<std::string> changed_kind(const controller::ChangeReport& report) {
     std::vector<std::string> out;
@@ -51,12 +54,17 @@ void Sitting::reload(const std::string& text) {
         if (before_.empty()) return wrong("nothing was reloaded that could be undone");
         const YardVersion last = std::move(before_.back());
         before_.pop_back();
-        return take(last, true, true);
+        take(last, true, true);
+        return;
     }
     if (!options_.reload) return wrong("there is nothing to read again");
     work([this, anyway = how == "anyway"]() -> Done {
         return [this, anyway, loaded = options_.reload()] {
-            if (loaded.mistakes.empty()) return take(loaded.version, anyway, false);
+            if (loaded.mistakes.empty()) {
+                const std::string problem = take(loaded.version, anyway, false);
+                if (!problem.empty()) wrong(problem, kAnyway);
+                return;
+            }
             wrong(fmt::format("the files were not taken, what ran goes on\n{}", without_breaks(loaded.mistakes)));
         };
     });
@@ -70,10 +78,14 @@ void Sitting::files_changed() {
             if (loaded.mistakes.empty() && loaded.version.fingerprint == desk_.version().fingerprint)
                 return;  // only touched
             desk_.tell({desk_.now(), "files of the yard changed", Reply::Kind::Event, 0});
-            if (loaded.mistakes.empty()) return take(loaded.version, false, false);
-            desk_.tell({desk_.now(),
-                        fmt::format("they were not taken, what ran goes on\n{}", without_breaks(loaded.mistakes)),
-                        Reply::Kind::Event, 0});
+            // Nobody's line: what is wrong with it is an event.
+            std::string problem =
+                loaded.mistakes.empty()
+                    ? take(loaded.version, false, false)
+                    : fmt::format("the files were not taken, what ran goes on\n{}", without_breaks(loaded.mistakes));
+            if (problem.empty()) return;
+            if (loaded.mistakes.empty()) problem.append("\n    hint: ").append(kAnyway);
+            desk_.tell({desk_.now(), std::move(problem), Reply::Kind::Event, 0});
         };
     });
 }
@@ -110,7 +122,7 @@ void Sitting::move_in(Desk& trial, const YardVersion& loaded, Taken& taken) cons
 }
 
 /// Tried on a copy first: what would be lost is not lost unasked.
-void Sitting::take(const YardVersion& loaded, bool anyway, bool undo) {
+std::string Sitting::take(const YardVersion& loaded, bool anyway, bool undo) {
     const auto names = [](const session::SessionModel& model) {
         std::vector<std::string> out;
         for (const auto& c : model.controllers) out.push_back(c.name);
@@ -119,8 +131,7 @@ void Sitting::take(const YardVersion& loaded, bool anyway, bool undo) {
     const session::SessionModelPtr before = desk_.session().model_ptr();
     const bool logic_alone =
         loaded.frame_fingerprint == desk_.version().frame_fingerprint && names(*before) == names(*loaded.model);
-    std::vector<Reply> said = desk_.take_replies();
-    replies_.insert(replies_.end(), said.begin(), said.end());
+    keep_replies();
     Desk trial = desk_;
     Taken taken;
     if (logic_alone) {
@@ -129,11 +140,9 @@ void Sitting::take(const YardVersion& loaded, bool anyway, bool undo) {
         move_in(trial, loaded, taken);
     }
     if (!taken.lost.empty() && !anyway)
-        return wrong(fmt::format("the files were not taken: this would be lost: {}", fmt::join(taken.lost, "; ")),
-                     "reload anyway takes them all the same; a controller that loses something then starts cold");
+        return fmt::format("the files were not taken: this would be lost: {}", fmt::join(taken.lost, "; "));
     go_on_from_here();
-    said = desk_.take_replies();
-    replies_.insert(replies_.end(), said.begin(), said.end());
+    keep_replies();
     if (!undo) {
         YardVersion now = desk_.version();
         now.model = before;
@@ -157,6 +166,7 @@ void Sitting::take(const YardVersion& loaded, bool anyway, bool undo) {
     record_.remark(desk_.now(), "here the files of the yard were read anew");
     if (options_.state != nullptr) options_.state->not_again("the files of the yard were read anew while it ran");
     keep_moment();
+    return {};
 }
 
 // --- going on with a session that was killed ---
@@ -168,14 +178,20 @@ void Sitting::go_on(const LeftSession& left) {
     if (not_again.empty() && left.fingerprint != desk_.version().fingerprint)
         not_again = "the files of the yard changed since";
     if (not_again.empty()) {
+        int done = 0;
         for (const Record::Entry& e : left.orders) {
             if (e.at > left.time) break;  // it had been gone back before that
             const std::string verb = first_word(e.text).first;
-            if (verb == "wait" || verb == "expect" || verb == "measure" || verb == "note") continue;  // they only look
+            if (verb == "wait") continue;                                   // the times of the others say so
+            if (verb == "expect" || verb == "measure" || verb == "note") {  // they only look
+                record_.remark(e.at, e.text);
+                continue;
+            }
             while (desk_.now() < e.at) desk_.step();
             desk_.obey(e.text, 1, 0);
             record_.order(e.at, e.text, 0);
             keep_moment();
+            ++done;
         }
         while (desk_.now() < left.time) {
             desk_.step();
@@ -184,8 +200,7 @@ void Sitting::go_on(const LeftSession& left) {
         desk_.take_acts();
         desk_.take_replies();
         desk_.tell({desk_.now(),
-                    fmt::format("gone on with at {}, by {} orders done again", base::clock_text(left.time),
-                                left.orders.size()),
+                    fmt::format("gone on with at {}, by {} orders done again", base::clock_text(left.time), done),
                     Reply::Kind::Event, 0});
     } else {
         desk_.tell({desk_.now(), fmt::format("it begins anew, with the forces and what was watched: {}", not_again),

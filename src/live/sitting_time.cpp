@@ -43,18 +43,14 @@ std::optional<Nanoseconds> Sitting::due() const {
 
 void Sitting::tick() {
     go_on_from_here();
-    if (pace_ > 0.0) {
-        const Nanoseconds late = clock_.now() - *due();
+    if (const auto at = due(); pace_ > 0.0 && at) {
+        const Nanoseconds late = clock_.now() - *at;
         const Nanoseconds width = base::from_seconds(base::to_seconds(desk_.session().model().step) / pace_);
         lateness_.count(late, late > width);
     }
     WallWatch watch(clock_);
     desk_.step(&watch);
-    std::vector<Reply> said = desk_.take_replies();
-    for (const Reply& r : said) {
-        if (r.kind == Reply::Kind::Change) record_.reaction(*r.at, r.text);
-        replies_.push_back(r);
-    }
+    keep_replies();  // reactions come before what a procedure does next
     for (const std::string& act : desk_.take_acts()) record_.order(desk_.now(), act, 0);
     std::erase_if(waited_for_, [&](Asker asker) {
         if (desk_.waits(asker)) return false;
@@ -185,11 +181,21 @@ void Sitting::travel(Nanoseconds target) {
         future_end_ = desk_.now();
         history_.keep(desk_.now(), desk_, desk_.bytes());
     }
-    const std::vector<Reply> said = desk_.take_replies();
-    replies_.insert(replies_.end(), said.begin(), said.end());
+    leave_desk();
     desk_ = history_.moment(*number);
     while (desk_.now() < target) desk_.step();
     arrived();
+}
+
+/// Before another moment takes the place of this one.
+void Sitting::leave_desk() {
+    desk_.give_up_orders();
+    keep_replies();
+}
+
+/// What was said so far is said, whatever becomes of the desk.
+void Sitting::keep_replies() {
+    for (Reply& r : take_replies()) replies_.push_back(std::move(r));
 }
 
 void Sitting::arrived() {
@@ -262,8 +268,7 @@ void Sitting::restore(const std::string& name) {
         return wrong(fmt::format("no snapshot is named '{}'", name), base::name_hint(name, known));
     }
     Snapshot& kept = found->second;
-    const std::vector<Reply> said = desk_.take_replies();
-    replies_.insert(replies_.end(), said.begin(), said.end());
+    leave_desk();
     desk_ = kept.desk;
     take_record(kept.record);
     record_.forget_after(desk_.now());  // it may have been looked back from a later time

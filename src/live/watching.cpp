@@ -10,8 +10,6 @@ namespace vyard::live {
 
 namespace {
 
-constexpr std::size_t kMostMatches = 200;
-
 /// Linear in both for one star; the last star alone is gone back to.
 bool fits(std::string_view pattern, std::string_view name) {
     std::size_t p = 0, n = 0, star = std::string_view::npos, after = 0;
@@ -57,6 +55,8 @@ std::optional<std::string> take_behind(std::vector<std::string>& words, const ch
     return std::nullopt;
 }
 
+constexpr int kOnly = 0;  // an order that is read alone has one condition
+
 class Reader {
   public:
     explicit Reader(const session::Session& session) : session_(session) {}
@@ -74,7 +74,7 @@ class Reader {
         if (is_condition(words)) {
             condition(rest);
         } else {
-            for (const std::string& name : session::split_names(rest)) one(name);
+            names(rest);
         }
         if (!band_.empty() && out_.problem.empty()) band();
         return std::move(out_);
@@ -100,7 +100,10 @@ class Reader {
                 more = true;
             }
             if (words.size() > 1) {
-                if (const auto display = session::find_display(base::fold(words.back()))) {
+                // A signal of that name, or one more name of a list, is meant as such.
+                const bool name = words[words.size() - 2].ends_with(',') ||
+                                  session::find_signal(session_.model(), words.back()).has_value();
+                if (const auto display = session::find_display(base::fold(words.back())); display && !name) {
                     manner_.display = *display;
                     words.pop_back();
                     more = true;
@@ -133,33 +136,25 @@ class Reader {
         }
         Watched w;
         w.name = text;
-        w.condition = book;
+        VYARD_CHECK(book->procedures[0].steps[0].orders[0].condition == kOnly);
+        w.condition.emplace(book->conditions);
         add(std::move(w));
     }
 
-    void one(const std::string& name) {
-        if (is_pattern(name)) {
-            const std::vector<std::string> found = names_like(session_.model(), name, kMostMatches + 1);
-            if (found.empty()) problem(fmt::format("no name fits '{}'", name), "* stands for any letters, ? for one");
-            if (found.size() > kMostMatches)
-                return problem(fmt::format("more than {} names fit '{}'", kMostMatches, name),
-                               "write more of the name");
-            for (const std::string& n : found) signal(n);
-            return;
-        }
-        signal(name);
+    void names(const std::string& list) {
+        NamesFound found = find_names(session_.model(), list, kMostMatches);
+        for (const auto& [name, signal] : found.signals) one(name, signal);
+        if (!found.problem.empty()) problem(std::move(found.problem), std::move(found.hint));
     }
 
-    void signal(const std::string& name) {
-        const session::Search found = session::search(session_.model(), name);
-        if (!found.signal) return problem(found.problem, found.hint);
+    void one(const std::string& name, const session::Signal& signal) {
         Watched w;
         w.name = name;
-        w.channel = trace::make_channel(session_.model(), name, *found.signal);
-        const bool whole = logic::is_integer(found.signal->type) || logic::is_bit_string(found.signal->type);
+        w.channel = trace::make_channel(session_.model(), name, signal);
+        const bool whole = logic::is_integer(signal.type) || logic::is_bit_string(signal.type);
         using session::Display;
-        if (manner_.display != Display::Plain && (!whole || found.signal->of_plant()))
-            return problem(fmt::format("'{}' is {}, which has no {} form", name, logic::type_name(found.signal->type),
+        if (manner_.display != Display::Plain && (!whole || signal.of_plant()))
+            return problem(fmt::format("'{}' is {}, which has no {} form", name, logic::type_name(signal.type),
                                        session::display_names()[static_cast<std::size_t>(manner_.display)]),
                            "hex, binary, decimal, signed, time and text show whole numbers and bit strings");
         add(std::move(w));
@@ -210,12 +205,7 @@ std::string Manner::text() const {
 }
 
 std::string Watched::text(const session::Session& session) const {
-    if (condition != nullptr) {
-        procedure::Evaluator evaluator(condition->conditions);
-        const procedure::Answer answer =
-            evaluator.evaluate(condition->procedures[0].steps[0].orders[0].condition, session);
-        return answer.unknown() ? fmt::format("cannot be computed: {}", answer.why) : answer.yes() ? "TRUE" : "FALSE";
-    }
+    if (condition) return judged;
     if (manner.display == session::Display::Plain) return session::explained_text(session, channel->signal);
     const std::string explained = session::explained_text(session, channel->signal);
     const std::size_t why = explained.find(" (");
@@ -224,12 +214,19 @@ std::string Watched::text(const session::Session& session) const {
 }
 
 double Watched::number(const session::Session& session) const {
-    if (condition != nullptr) return text(session) == "TRUE" ? 1.0 : 0.0;
+    if (condition) return judged == "TRUE" ? 1.0 : 0.0;
     return session::read(session, channel->signal);
+}
+
+/// As rules and orders do: after a scan.
+void Watched::judge(const session::Session& session) {
+    const procedure::Answer answer = condition->evaluate(kOnly, session);
+    judged = answer.unknown() ? fmt::format("cannot be computed: {}", answer.why) : answer.yes() ? "TRUE" : "FALSE";
 }
 
 bool Watched::look(const session::Session& session) {
     const bool first = last.empty();
+    if (condition && (first || session.scanned())) judge(session);
     if (!first && manner.every.count() > 0 && session.now() < changed + manner.every) return false;
     const double now_number = manner.band > 0.0 ? number(session) : 0.0;
     if (!first && manner.band > 0.0 && std::abs(now_number - last_number) <= manner.band) return false;
@@ -249,15 +246,29 @@ bool is_pattern(const std::string& text) {
     return text.find_first_of("*?") != std::string::npos;
 }
 
-std::vector<std::string> names_like(const session::SessionModel& model, const std::string& pattern, std::size_t most) {
-    std::vector<std::string> out;
+bool fits_pattern(const std::string& pattern, const std::string& name) {
+    return fits(base::fold(pattern), base::fold(name));
+}
+
+NamesFound find_names(const session::SessionModel& model, const std::string& list, std::size_t most) {
+    NamesFound out;
     std::set<std::string> seen;
-    const std::string wanted = base::fold(pattern);
-    for (const std::string& name : session::signal_names(model)) {
-        if (out.size() >= most) break;
-        const std::string folded = base::fold(name);
-        if (!fits(wanted, folded) || !seen.insert(folded).second) continue;
-        if (session::search(model, name).signal) out.push_back(name);
+    for (const std::string& name : session::split_names(list)) {
+        if (!is_pattern(name)) {
+            const session::Search found = session::search(model, name);
+            if (!found.signal) return {{}, found.problem, found.hint};
+            out.signals.emplace_back(name, *found.signal);
+            continue;
+        }
+        const std::size_t before = out.signals.size();
+        for (const std::string& known : session::signal_names(model)) {
+            if (!fits_pattern(name, known) || !seen.insert(base::fold(known)).second) continue;
+            if (const auto signal = session::search(model, known).signal) out.signals.emplace_back(known, *signal);
+        }
+        const std::size_t count = out.signals.size() - before;
+        if (count == 0) return {{}, fmt::format("no name fits '{}'", name), "* stands for any letters, ? for one"};
+        if (count > most)
+            return {{}, fmt::format("{} names fit '{}', more than {}", count, name, most), "write more of the name"};
     }
     return out;
 }

@@ -24,9 +24,10 @@ struct Manner {
 };
 
 struct Watched {
-    std::string name;                       ///< As it was asked for.
-    std::optional<trace::Channel> channel;  ///< Null of a condition.
-    std::shared_ptr<const procedure::Book> condition;
+    std::string name;                               ///< As it was asked for.
+    std::optional<trace::Channel> channel;          ///< Null of a condition.
+    std::optional<procedure::Evaluator> condition;  ///< Remembers what rises() and falls() need.
+    std::string judged;                             ///< What the condition came to at the last scan.
     Manner manner;
     std::string last;  ///< As it was said.
     double last_number = 0.0;
@@ -40,6 +41,9 @@ struct Watched {
     double number(const session::Session& session) const;
     /// Whether there is something new to say; takes it as said.
     bool look(const session::Session& session);
+
+  private:
+    void judge(const session::Session& session);
 };
 
 /// What `watch` was asked for; `problem` when it cannot be.
@@ -52,8 +56,16 @@ struct WatchRequest {
 /// then how.
 WatchRequest read_watch(const session::Session& session, const std::string& text);
 
-/// Names of signals that fit a pattern with * and ?; at most `most`.
-std::vector<std::string> names_like(const session::SessionModel& model, const std::string& pattern, std::size_t most);
+/// The signals of a list of names and patterns, where * stands for any letters and ? for one; `problem` when a name is
+/// none, nothing fits, or more than `most` fit.
+struct NamesFound {
+    std::vector<std::pair<std::string, session::Signal>> signals;
+    std::string problem, hint;
+};
+NamesFound find_names(const session::SessionModel& model, const std::string& list, std::size_t most);
 bool is_pattern(const std::string& text);
+/// Whether a name fits a pattern, whatever the size of letters.
+bool fits_pattern(const std::string& pattern, const std::string& name);
+constexpr std::size_t kMostMatches = 200;  ///< Of a pattern that is watched or shown.
 
 }  // namespace vyard::live

@@ -189,3 +189,42 @@ TEST_CASE("a control of an own kind is no word of orders, and every verb is amon
         CHECK_MESSAGE(known, verb);
     }
 }
+
+TEST_CASE(
+    "a plant read anew: a parameter of a kind of one's own acts, its state stays; a block that lies otherwise starts "
+    "anew") {
+    Bench b(ovens(), 0.01);
+    b.drive("left.heat", 1);
+    b.drive("right.heat", 1);
+    b.step(50);
+    const double before = b.read("left.celsius");
+    CHECK(before > 21);
+    const auto built = [](const PlantText& text) {
+        plant::PlantDefinition definition = text.definition;
+        definition.step_s = 0.01;
+        base::Diagnostics diagnostics;
+        auto model = plant::build_plant(definition, diagnostics);
+        REQUIRE_MESSAGE(model != nullptr, diagnostics.render());
+        return model;
+    };
+    PlantText hotter = ovens();
+    hotter.definition.devices[0].keys[0].value = text("#40");
+    const auto model = built(hotter);
+    plant::CarriedOver carried = plant::carry_over(*b.model, b.state, *model);
+    CHECK(carried.lost.empty());
+    const auto celsius = *plant::find_reading(*model, "left.celsius");
+    CHECK(plant::read(*model, carried.state, celsius) == before);
+    for (int k = 0; k < 10; ++k) plant::step(*model, carried.state);
+    CHECK(plant::read(*model, carried.state, celsius) == Approx(before + 10 * 40 * 0.1));
+    // The same size, but other variables in it.
+    std::string swapped = kOven;
+    swapped.replace(swapped.find("cycles : INT; last : BOOL;"), 26, "kycles : INT; last : BOOL;");
+    for (std::size_t at = swapped.find(" cycles := cycles + 1"); at != std::string::npos;
+         at = swapped.find(" cycles := cycles + 1"))
+        swapped.replace(at, 21, " kycles := kycles + 1");
+    const auto other = built(ovens(swapped.c_str()));
+    plant::CarriedOver anew = plant::carry_over(*b.model, b.state, *other);
+    CHECK(test::joined(anew.lost) == "device 'left' is another\ndevice 'right' is another\n");
+    plant::sense(*other, anew.state);
+    CHECK(plant::read(*other, anew.state, *plant::find_reading(*other, "left.celsius")) == 20.0);
+}

@@ -246,7 +246,7 @@ TEST_CASE("a plant read anew without a belt that carries something: its items ar
     const session::Session::Moved moved = s.move_to(model_of(kBeltLogic, belts("0.5 m/s", false), kBeltJoins));
     CHECK_FALSE(moved.plant_kept);
     CHECK(test::joined(moved.lost) ==
-          "device 'b' is gone\n1 items: what they lie on, or what they are, is not there any more\n");
+          "device 'b' is gone\n1 item: what they lie on, or what they are, is not there any more\n");
     CHECK(s.plant().items.empty());
     CHECK(text(s, "mode.position") == "1");  // a hand is where it was
     steps(s, 20);

@@ -1,7 +1,10 @@
 // What a live session keeps beside its yard: a session that is cut off at any moment is gone on with as if it had not
 // been; retained values survive power and process; lists, tables, recordings, marks.
 #include <random>
+#include <set>
 
+#include "core/plant/own_kind.hpp"
+#include "files/trace_csv.hpp"
 #include "files/yard_file.hpp"
 #include "live/loop.hpp"
 #include "program/support.hpp"
@@ -273,12 +276,71 @@ TEST_CASE("watch: patterns, displays, dead bands, rates, conditions") {
     CHECK(contains(condition, "    0.050 s  main.n > 5 and not run = TRUE\n"));
     CHECK(contains(said("watch main.n > and\n"), "error: "));
     CHECK(contains(said("watch\n"), "error: watch needs a name"));
+    const std::string edges = said("watch rises(run)\npress start for 100 ms\nwait 50 ms\n");
+    CHECK(contains(edges, "    0.000 s  rises(run) = FALSE\n"));
+    CHECK(contains(edges, "    0.010 s  rises(run) = TRUE\n    0.020 s  rises(run) = FALSE\n"));
+    const std::string off =
+        said("watch *_pb, run\nunwatch st*\npress start for 50 ms\nwait 20 ms\nunwatch rum\nunwatch all\n");
+    CHECK_FALSE(contains(off, "start_pb = TRUE"));
+    CHECK(contains(off, "run = TRUE\n"));
+    CHECK(contains(off, "error: 'rum' is not watched\n    hint: did you mean 'run'?\n"));
     // Once more watched is watched in the new manner; unwatched is not said any more.
     const std::string again =
         said("watch word\nwatch word hex\nwrite word = 3\nwait 20 ms\nunwatch word\nwrite word = 4\nwait 20 ms\n");
     CHECK(contains(again, "    0.010 s  word = 16#0003\n"));
     CHECK_FALSE(contains(again, " s  word = 3\n"));
     CHECK_FALSE(contains(again, "16#0004"));
+}
+
+TEST_CASE("a tag named like a display is a tag; more names than can be shown are not cut off in silence") {
+    Folder f;
+    write_retaining_yard(f);
+    f.replace("line.st", "    word : WORD := 16#00FF;\n",
+              "    word : WORD := 16#00FF;\n    time : INT := 5;\n    many : ARRAY[1..300] OF INT;\n");
+    const Result r =
+        f.run("live . --pace max --watch \"word hex\"",
+              "watch word, time\nwatch word time\nwatch word text\nshow many*\nwatch many*\nshow many[1*\n");
+    CHECK(contains(r.out, "word = 16#00FF\n"));
+    CHECK(contains(r.out, "word = 255\n"));
+    CHECK(contains(r.out, "time = 5\n"));
+    CHECK(contains(r.out, "word = '..'\n"));
+    CHECK(contains(r.out, "error: 300 names fit 'many*', more than 200\n    hint: write more of the name\n"));
+    CHECK_FALSE(contains(r.out, "many[7] = 0"));
+    CHECK(contains(r.out, "many[100] = 0\n"));
+    CHECK(f.run("live . --pace max --watch rum").err ==
+          "error: no tag, point or actual is named 'rum'\n    hint: did you mean 'run'?\n");
+}
+
+TEST_CASE("options that have nothing to act on are refused") {
+    Folder f;
+    write_retaining_yard(f);
+    CHECK(f.run("live . --go-on").err == "error: --go-on is for a session that keeps a state\n    hint: --state on\n");
+    CHECK(f.run("live . --fresh").exit == 2);
+    CHECK(contains(f.run("live . --ascii").err, "error: --ascii is for the screen"));
+    CHECK(f.run("live . --state maybe").exit == 2);
+    CHECK(contains(f.run("live . --state on --go-on --pace max").err, "warning: no session was cut off"));
+}
+
+TEST_CASE("a table of stimuli decides what happens too: another one, and a session is not gone on with by its orders") {
+    Folder f;
+    write_retaining_yard(f);
+    f.write("a.csv", "time,tag,value\n0.02,word,1\n");
+    f.write("b.csv", "time,tag,value\n0.02,word,2\n");
+    f.write("kill.sh",
+            "(echo 'wait 100 ms'; echo 'force run = TRUE'; sleep 0.6; kill -9 $(cat .vyard/lock); sleep 0.2) | '" +
+                std::string(VYARD_PROGRAM) + "' live . --state on --pace max --stimulus a.csv >/dev/null 2>&1\ntrue\n");
+    REQUIRE(std::system(fmt::format("cd '{}' && sh kill.sh 2>/dev/null", f.path().string()).c_str()) == 0);
+    f.write("journal", f.read(".vyard/journal"));
+    const Result same = f.run("live . --state on --pace max --stimulus a.csv --go-on", "show word, run\n");
+    CHECK(contains(same.out, "gone on with at 0.100 s, by 1 orders done again"));
+    CHECK(contains(same.out, "word = 1\n"));
+    f.write(".vyard/journal", f.read("journal"));
+    const Result other = f.run("live . --state on --pace max --stimulus b.csv --go-on", "wait 20 ms\nshow word, run\n");
+    const std::string told = other.out + other.err;
+    CHECK_MESSAGE(
+        contains(told, "it begins anew, with the forces and what was watched: the files of the yard changed since"),
+        told);
+    CHECK(contains(other.out, "run = TRUE (forced; logic: FALSE)\n"));
 }
 
 TEST_CASE("procedures and tables from here, marks, run and restart, everything reset") {
@@ -358,6 +420,19 @@ TEST_CASE("recordings: chosen signals, sizes said, a file of its own after going
     CHECK_FALSE(f.has("traces/caught-2"));
     CHECK(std::count(caught.out.begin(), caught.out.end(), '\n') > 5);
     CHECK(contains(caught.out, "error: it is not said what is to be kept\n"));
+    // What has come is written as far as it goes, when the run ends or leaves its course before the time is over.
+    for (const char* end : {"quit", "rewind 100 ms\ngo\npress stop for 50 ms\nwait 10 ms", "reload"}) {
+        Folder g;
+        write_retaining_yard(g);
+        CAPTURE(end);
+        g.run(
+            "live . --pace max",
+            fmt::format("when run keep 50 ms before, 10 s after\nwait 200 ms\npress start for 50 ms\nwait 150 ms\n{}\n",
+                        end));
+        const std::string part = g.read("traces/caught-1/trace.csv");
+        CHECK(contains(part, "\n0.16,"));
+        CHECK(contains(part, "\n0.21,"));
+    }
 }
 
 TEST_CASE("files of the yard: reload takes map and plant too, keeps what still exists, and can be undone") {
@@ -390,7 +465,7 @@ TEST_CASE("files of the yard: reload takes map and plant too, keeps what still e
         "a at/on b at/' go.proc",
         "echo 'show starts'; echo 'reload anyway'; echo 'show starts'");
     CHECK_MESSAGE(contains(gone, "error: the files were not taken: this would be lost: device 'a' is gone"), gone);
-    CHECK(contains(gone, "1 items: what they lie on"));
+    CHECK(contains(gone, "1 item: what they lie on"));
     CHECK(contains(gone, "lost: device 'a' is gone\n"));
     // What was before a change is what it was: its plant, its logic, its procedures; and from there it can be read
     // anew.
@@ -446,4 +521,167 @@ TEST_CASE("lines without end do not hold up the plant; many lines at once are al
     const Result r = f.run("live . --pace 1", many + "wait 20 ms\nshow main.n\n");
     CHECK(std::count(r.out.begin(), r.out.end(), '\n') >= 5002);
     CHECK(contains(r.out, "main.n = "));
+}
+
+TEST_CASE("every word of live is one that no control of a plant may have, and no control of ours has") {
+    const auto& reserved = plant::order_words();
+    std::vector<std::string> controls;
+    for (const plant::Kind& kind : plant::all_kinds()) {
+        for (const plant::ControlSpec& c : kind.controls) controls.push_back(c.verb);
+    }
+    const auto has = [](const std::vector<std::string>& list, const std::string& word) {
+        return std::find(list.begin(), list.end(), word) != list.end();
+    };
+    std::vector<std::string> words = live::Sitting::words();
+    words.insert(words.end(), {"unit", "panel"});
+    for (const std::string& word : words) {
+        CAPTURE(word);
+        CHECK(has(reserved, word) != has(controls, word));
+    }
+}
+
+TEST_CASE("orders that a rewind gives up are answered as given up, to who gave them") {
+    Folder f;
+    write_retaining_yard(f);
+    const files::Yard yard = load(f);
+    CountingWorld world;
+    live::SittingOptions options;
+    options.folder = f.path().string();
+    live::Sitting sitting(session::Session(yard.model), world, options);
+    sitting.begin();
+    sitting.obey("expect run within 10 s", 1, 5);
+    for (int k = 0; k < 40; ++k) sitting.tick();
+    sitting.take_replies();
+    CHECK(sitting.busy(5));
+    sitting.obey("rewind 100 ms", 1, 6);
+    CHECK_FALSE(sitting.busy(5));
+    bool told = false;
+    for (const live::Reply& r : sitting.take_replies())
+        told = told ||
+               (r.asker == 5 && r.kind == live::Reply::Kind::Event && r.text == "given up: expect run within 10 s");
+    CHECK(told);
+}
+
+TEST_CASE(
+    "files that change by themselves: what is refused is no line of anybody's; stops said before are not said again") {
+    Folder f;
+    write_retaining_yard(f);
+    f.replace("line.st", "    n := n + 1;\n",
+              "    n := n + 1;\n    IF word = 0 THEN n := n / TO_DINT(word); END_IF;\n");
+    f.write("lines.sh",
+            "echo 'write word = 0'\necho 'wait 50 ms'\nsleep 0.5\necho start\nsed -i 's/0.5 m.s/0.25 m\\/s/' "
+            "plant.toml\nsleep 0.6\necho 'wait 50 "
+            "ms'\nsed -i 's/starts : INT/starts : DINT/' line.st\nsleep 0.6\necho quit\n");
+    const std::string command =
+        fmt::format("cd '{}' && sh lines.sh | '{}' live . --state on --pace max > out.txt 2>&1; echo $? > exit.txt",
+                    f.path().string(), VYARD_PROGRAM);
+    CHECK(std::system(command.c_str()) != -1);
+    const std::string out = f.read("out.txt");
+    CHECK(contains(out, "the plant goes on as it is\n"));
+    CHECK(contains(out, "the files were not taken: this would be lost: the value of starts"));
+    CHECK_FALSE(contains(out, "lines not obeyed"));
+    CHECK(f.read("exit.txt") == "0\n");
+    const std::size_t first = out.find("controller line stopped");
+    REQUIRE(first != std::string::npos);
+    CHECK(out.find("controller line stopped", first + 1) == std::string::npos);
+}
+
+TEST_CASE(
+    "what is recorded is what happened: orders x going back x files read anew, against the kept procedure run alone") {
+    const std::vector<std::string> orders = {"press start for 100 ms",
+                                             "place tile on a at 0.5 m",
+                                             "fault see stuck on",
+                                             "fault a.run delay 30 ms",
+                                             "force run = TRUE",
+                                             "force word = 7",
+                                             "unforce all",
+                                             "heal all",
+                                             "press stop for 50 ms",
+                                             "write word = 9",
+                                             "power off line",
+                                             "power on line",
+                                             "take from a",
+                                             "rewind 200 ms",
+                                             "go",
+                                             "snapshot here",
+                                             "restore here",
+                                             "reload",
+                                             "pause"};
+    std::mt19937 random(33);
+    int compared = 0;
+    for (int round = 0; round < 60; ++round) {
+        Folder f;
+        write_retaining_yard(f);
+        const files::Yard yard = load(f);
+        CountingWorld world;
+        std::string kept;
+        live::SittingOptions options;
+        options.folder = f.path().string();
+        options.version = {yard.model, nullptr, "same", "same"};
+        // The same files, built once more: another model that says the same.
+        options.reload = [&] { return live::Reloaded{"", {load(f).model, nullptr, "same", "same"}}; };
+        options.write = [&](const std::string&, const std::string& text) {
+            kept = text;
+            return std::string();
+        };
+        live::Sitting sitting(session::Session(yard.model), world, options);
+        sitting.begin();
+        sitting.obey("record on", 1, 1);
+        // At the instant of an order a trace may have what was before it or after it.
+        std::set<Nanoseconds> instants = {Nanoseconds(0)};
+        for (int k = 0; k < 25; ++k) {
+            sitting.obey(orders[random() % orders.size()], k + 2, 1);
+            instants.insert(sitting.desk().now());
+            while (sitting.works()) sitting.take_work();
+            for (auto steps = random() % 60U; steps > 0 && sitting.due(); --steps) {
+                world.pass(Nanoseconds(5'000'000));
+                sitting.tick();
+            }
+            sitting.take_replies();
+        }
+        sitting.obey("go", 98, 1);
+        sitting.tick();
+        sitting.obey("record off", 99, 1);
+        sitting.obey("keep x", 100, 1);
+        const Nanoseconds end = sitting.desk().now();
+        int last = 0;
+        while (f.has(fmt::format("traces/live-{}/trace.csv", last + 1))) ++last;
+        REQUIRE(last > 0);
+        base::Diagnostics diagnostics;
+        const auto recorded = files::read_trace_csv(
+            base::make_source("t.csv", f.read(fmt::format("traces/live-{}/trace.csv", last))), diagnostics);
+        const auto book = procedure::read_book(*yard.model, {base::make_source("x.proc", kept)}, diagnostics);
+        REQUIRE_MESSAGE(recorded, diagnostics.render());
+        REQUIRE_MESSAGE(book != nullptr, diagnostics.render());
+        session::Session alone(yard.model);
+        const auto channels = trace::usual_channels(*yard.model);
+        trace::Trace all;
+        trace::Recorder recorder(alone, channels, {&all});
+        procedure::Run run(book, 0, alone);
+        bool more = run.advance(alone);
+        while (alone.now() < end) {
+            alone.step();
+            recorder.observe(alone);
+            if (more) more = run.advance(alone);
+        }
+        CAPTURE(round);
+        CAPTURE(kept);
+        for (std::uint32_t c = 0; c < channels.size(); ++c) {
+            const auto there = recorded->find(channels[c].name);
+            REQUIRE(there);
+            for (Nanoseconds t = recorded->begin_time() + Nanoseconds(5'000'000); t <= end;
+                 t += Nanoseconds(5'000'000)) {
+                if (instants.count(t) > 0) continue;
+                const std::string was = trace::cell_text(recorded->channels()[*there], recorded->value_at(*there, t));
+                const std::string is = trace::cell_text(channels[c], all.value_at(c, t));
+                if (was == is) {
+                    ++compared;
+                    continue;
+                }
+                FAIL_CHECK(channels[c].name, " at ", base::to_seconds(t), ": recorded ", was, ", alone ", is);
+                break;
+            }
+        }
+    }
+    CHECK(compared > 50'000);
 }

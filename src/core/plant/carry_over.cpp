@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "core/plant/own_kind.hpp"
 #include "core/plant/plant.hpp"
 
 namespace vyard::plant {
@@ -47,7 +48,17 @@ class CarryOver {
     /// Their states mean the same.
     static bool alike(const DeviceModel& a, const DeviceModel& b) {
         return a.kind->name == b.kind->name && a.kind->state_size == b.kind->state_size &&
-               a.surface_count == b.surface_count && a.positions == b.positions;
+               a.surface_count == b.surface_count && a.positions == b.positions && same_block(*a.kind, *b.kind);
+    }
+    /// Of kinds whose state is the memory of a block: it lies there as it did.
+    static bool same_block(const Kind& a, const Kind& b) {
+        if (a.own == nullptr && b.own == nullptr) return true;
+        if (a.own == nullptr || b.own == nullptr) return false;
+        const auto& before = a.own->program->storage;
+        const auto& after = b.own->program->storage;
+        return std::equal(before.begin(), before.end(), after.begin(), after.end(), [](const auto& x, const auto& y) {
+            return x.path == y.path && x.layout == y.layout && x.offset == y.offset && x.bit == y.bit;
+        });
     }
 
     bool items_can_stay() {
@@ -57,8 +68,8 @@ class CarryOver {
                                       [](const ItemType& a, const ItemType& b) { return a.name == b.name; });
         const bool out = types && std::none_of(state_.items.begin(), state_.items.end(), place_lost);
         if (!out && !state_.items.empty())
-            out_.lost.push_back(fmt::format("{} items: what they lie on, or what they are, is not there any more",
-                                            state_.items.size()));
+            out_.lost.push_back(fmt::format("{} item{}: what they lie on, or what they are, is not there any more",
+                                            state_.items.size(), state_.items.size() == 1 ? "" : "s"));
         return out;
     }
 
@@ -78,6 +89,9 @@ class CarryOver {
         if (!out_.whole && old.kind->placement != Placement::Panel) return;
         std::copy_n(state_.devices.begin() + static_cast<std::ptrdiff_t>(old.state_offset), old.kind->state_size,
                     s.devices.begin() + static_cast<std::ptrdiff_t>(now.state_offset));
+        if (now.kind->own != nullptr)
+            set_own_parameters(*now.kind, to_.parameters.data() + now.model_offset,
+                               s.devices.data() + now.state_offset);
         if (old.extension != kNone)
             base::at(s.extension_m, now.extension) = base::at(state_.extension_m, old.extension);
         for (int k = 0; k < old.surface_count; ++k) surface(old.surface + k, now.surface + k);

@@ -251,11 +251,14 @@ class Maker {
 
 const std::vector<std::string>& order_words() {
     static const std::vector<std::string> all = {
-        "all",    "always",  "at",     "before", "end",       "exit",   "expect",  "fault", "for",   "force",
-        "forces", "from",    "heal",   "help",   "in",        "item",   "measure", "never", "not",   "note",
-        "on",     "pace",    "place",  "power",  "procedure", "quit",   "repeat",  "rule",  "rules", "shift",
-        "show",   "start",   "status", "step",   "stop",      "swap",   "take",    "then",  "to",    "unforce",
-        "until",  "unwatch", "wait",   "watch",  "whenever",  "within", "write"};
+        "all",    "always", "at",       "before",   "end",     "everything", "exit",  "expect",    "fault",
+        "for",    "force",  "forces",   "forward",  "from",    "go",         "heal",  "help",      "in",
+        "item",   "keep",   "list",     "lists",    "mark",    "measure",    "never", "not",       "note",
+        "on",     "pace",   "panel",    "pause",    "picture", "place",      "power", "procedure", "quit",
+        "record", "reload", "repeat",   "restart",  "restore", "rewind",     "rule",  "rules",     "run",
+        "scan",   "shift",  "show",     "snapshot", "start",   "status",     "step",  "stop",      "swap",
+        "table",  "take",   "then",     "to",       "unforce", "unit",       "until", "unwatch",   "wait",
+        "watch",  "when",   "whenever", "why",      "within",  "write"};
     return all;
 }
 
@@ -263,14 +266,18 @@ std::shared_ptr<const Kind> make_own_kind(const OwnKindDefinition& definition, b
     return Maker(definition, diagnostics).make();
 }
 
-void start_own_device(const Kind& kind, const std::byte* model, std::byte* state) {
-    const std::vector<std::byte>& start = kind.own->program->initial_memory;
-    std::fill_n(state, kHead, std::byte{0});
-    std::copy(start.begin(), start.end(), memory(state));
+void set_own_parameters(const Kind& kind, const std::byte* model, std::byte* state) {
     for (std::size_t p = 0; p < kind.parameter_wires.size(); ++p) {
         const ParameterWire& w = kind.parameter_wires[p];
         logic::write_number(memory(state), static_cast<Elementary>(w.type), w.offset, w.bit, parameter(model, p));
     }
+}
+
+void start_own_device(const Kind& kind, const std::byte* model, std::byte* state) {
+    const std::vector<std::byte>& start = kind.own->program->initial_memory;
+    std::fill_n(state, kHead, std::byte{0});
+    std::copy(start.begin(), start.end(), memory(state));
+    set_own_parameters(kind, model, state);
 }
 
 }  // namespace vyard::plant

@@ -29,6 +29,8 @@ const std::vector<std::string>& order_words();
 
 std::shared_ptr<const Kind> make_own_kind(const OwnKindDefinition& definition, base::Diagnostics& diagnostics);
 
+/// What the file of the plant sets, into the memory of the block.
+void set_own_parameters(const Kind& kind, const std::byte* model, std::byte* state);
 /// The state of such a device at power-up, with what its file sets.
 void start_own_device(const Kind& kind, const std::byte* model, std::byte* state);
 

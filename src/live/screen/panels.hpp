@@ -94,7 +94,6 @@ class MessagePanel {
     void add(const Reply& reply);
     void draw(Surface& s, const Area& area);
     void scroll(int by) { back_ = back_ + by < 0 ? 0 : back_ + by; }
-    bool scrolled() const { return back_ > 0; }
 
   private:
     struct Line {
