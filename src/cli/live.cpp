@@ -145,7 +145,8 @@ void add_live_options(CommandLine& line) {
     line.add_stimulus_option();
     line.options().add_options()("pace", po::value<std::string>()->value_name("FACTOR"),
                                  "1 is real time (the default), 0.1 slow motion, 10 fast, max as fast as it can")(
-        "watch", po::value<std::string>()->value_name("NAMES"), "watch these from the start")(
+        "watch", po::value<std::string>()->value_name("NAMES"),
+        "watch these from the start: names, lift_*, or a condition; see 'help'")(
         "for", po::value<std::string>()->value_name("TIME"), "end at this simulated time")(
         "plain", "lines in and out at a terminal too, no screen")(
         "ascii", "a screen without box-drawing characters and without colours")(
@@ -195,7 +196,7 @@ int live_command(const std::vector<std::string>& arguments) {
                      "Runs a yard with a person: a screen at a terminal, else lines on standard input, in the words of "
                      "procedures;\nwatched values are printed when they change. The line 'help' lists the orders, "
                      "'quit' ends the run. At pace max,\ntime passes only while an order waits. Exit code 1 when an "
-                     "expectation failed.",
+                     "expectation failed, 128 and more when a signal ended it.",
                      "printf 'turn panel.mode to automatic\\npress panel.start for 200 ms\\nwait 15 s\\n' | vyard live "
                      "examples/glaze-line --pace max --watch line_run,dip_step");
     add_live_options(line);

@@ -23,7 +23,7 @@ const std::vector<Command>& commands() {
         {"live", "run with a person: a screen, or orders from standard input", live_command},
         {"tell", "speak to the live session of a yard from another terminal", tell_command},
         {"prove", "procedures and rules to verdicts", prove_command},
-        {"draw", "the plan of the plant, or a timing chart, as SVG or PNG", draw_command},
+        {"draw", "the plan, logic, timing charts, trends, addresses, the rack, as SVG, PNG or PDF", draw_command},
         {"format", "drawn logic in its canonical layout", format_command},
         {"convert", "logic to and from the open XML of PLCopen TC6", convert_command},
         {"show", "drawn logic in the terminal, with its power flow at one time of a run", show_command},

@@ -228,6 +228,9 @@ std::optional<std::vector<live::RetainedRow>> read_rows(const std::string& path)
 int put_retained(const CommandLine& line, const files::Yard& yard, session::Session session) {
     const auto rows = read_rows(line.text("put-retained"));
     if (!rows) return kWrongCall;
+    std::string why;
+    const auto state = live::YardState::open(yard.folder, why);  // a session that runs has values of its own
+    if (state == nullptr) return wrong_call(why, "end it first");
     const std::vector<std::string> wrong = live::put_retained(session, *rows);
     for (const std::string& problem : wrong) fmt::print(stderr, "error: {}\n", problem);
     if (!wrong.empty()) return kWrongCall;

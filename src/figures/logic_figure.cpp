@@ -150,6 +150,17 @@ void mark_box(Canvas& canvas, const Box& box, Colour colour) {
     canvas.rectangle(box, faded(colour, 0), colour, 1.4, true);
 }
 
+std::vector<LogicUnit> logic_units(const session::SessionModel& model, bool drawn) {
+    std::vector<LogicUnit> out;
+    const bool several = model.controllers.size() > 1;
+    for (std::size_t c = 0; c < model.controllers.size(); ++c) {
+        const logic::Program& program = *model.controllers[c].program;
+        for (const std::string& path : drawn ? logic::drawn_units(program) : logic::unit_paths(program))
+            out.push_back({static_cast<int>(c), path, several ? model.controllers[c].name + "." + path : path});
+    }
+    return out;
+}
+
 std::optional<logic::SeenUnit> seen_at(const session::Session& session, const LogicUnit& unit,
                                        const session::Session* before) {
     const logic::Program& program = *base::at(session.model().controllers, unit.controller).program;

@@ -12,6 +12,9 @@ struct LogicUnit {
     std::string name;  ///< As people give it: with the controller where there are several.
 };
 
+/// All units that have a body, or of which something is `drawn`, controller by controller.
+std::vector<LogicUnit> logic_units(const session::SessionModel& model, bool drawn);
+
 struct LogicFigure {
     bool state = false;                                      ///< With power and values.
     bool addresses = false;                                  ///< Above the names of tags that have one.

@@ -178,7 +178,7 @@ std::unique_ptr<YardState> YardState::open(const std::string& yard_folder, std::
     if (!locked) {
         char text[32] = {};
         const ssize_t got = ::pread(out->lock_, text, sizeof text - 1, 0);
-        why = fmt::format("another live session has this yard{}", got > 0 ? fmt::format(" (process {})", text) : "");
+        why = fmt::format("a live session has this yard already{}", got > 0 ? fmt::format(" (process {})", text) : "");
         return nullptr;
     }
     const std::string number = fmt::format("{}", ::getpid());

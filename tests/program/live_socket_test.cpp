@@ -314,10 +314,15 @@ TEST_CASE("two sessions of one yard: the second says that it keeps nothing, and 
     const Result second =
         s.folder.run("live . --state on --pace max", "press start for 50 ms\nwait 100 ms\nshow run\n");
     CHECK(second.exit == 0);
-    CHECK(contains(second.err, "another live session has this yard (process "));
+    CHECK(contains(second.err, "a live session has this yard already (process "));
     CHECK(contains(second.out, "run = TRUE\n"));
     CHECK(s.client().said("hello").contains("result"));
     CHECK(s.client().said("read", {{"names", "run"}}).at("result").at("values").at("run").at("text") == "FALSE");
+    // Nor are its retained values written behind its back.
+    s.folder.write("kept.csv", "controller,variable,type,value\n");
+    const Result put = s.folder.run("tags . --put-retained kept.csv");
+    CHECK(put.exit == 2);
+    CHECK(contains(put.err, "a live session has this yard already (process "));
 }
 
 TEST_CASE("a socket that a killed session left is taken over") {

@@ -183,14 +183,9 @@ std::string OperatorPanel::act(const Sitting& sitting, int way) {
     }
     const plant::ControlSpec* opposite = d.kind->controls.size() > 1 ? &d.kind->controls[1] : nullptr;
     const bool momentary = opposite != nullptr && opposite->verb == "release";
-    if (momentary && way == 2) {
-        bool& held = held_[device];
-        held = !held;
-        return fmt::format("{} {}", held ? control->verb : opposite->verb, d.name);
-    }
-    if (momentary) return fmt::format("{} {} for 200 ms", control->verb, d.name);
-    // Two ways: what is done is undone. Its first actual says how it stands.
+    // Its first actual says how it stands: what is done is undone.
     const bool done = opposite != nullptr && !d.kind->actuals.empty() && read(d.kind->actuals[0].name.c_str()) != 0.0;
+    if (momentary && way != 2) return fmt::format("{} {} for 200 ms", control->verb, d.name);
     return fmt::format("{} {}", done ? opposite->verb : control->verb, d.name);
 }
 
@@ -198,24 +193,13 @@ std::string OperatorPanel::act(const Sitting& sitting, int way) {
 
 std::vector<std::string> LogicPanel::unit_names(const Sitting& sitting) {
     std::vector<std::string> out;
-    for (const figures::LogicUnit& u : units(sitting)) out.push_back(u.name);
-    return out;
-}
-
-std::vector<figures::LogicUnit> LogicPanel::units(const Sitting& sitting) {
-    const session::SessionModel& model = sitting.desk().session().model();
-    std::vector<figures::LogicUnit> out;
-    for (std::size_t c = 0; c < model.controllers.size(); ++c) {
-        for (const std::string& path : logic::unit_paths(*model.controllers[c].program)) {
-            const bool several = model.controllers.size() > 1;
-            out.push_back({static_cast<int>(c), path, several ? model.controllers[c].name + "." + path : path});
-        }
-    }
+    for (const figures::LogicUnit& u : figures::logic_units(sitting.desk().session().model(), false))
+        out.push_back(u.name);
     return out;
 }
 
 bool LogicPanel::choose(const std::string& name, const Sitting& sitting) {
-    const auto all = units(sitting);
+    const auto all = figures::logic_units(sitting.desk().session().model(), false);
     for (std::size_t i = 0; i < all.size(); ++i) {
         if (base::fold(all[i].name) != base::fold(name)) continue;
         unit_ = static_cast<int>(i);
@@ -235,7 +219,7 @@ std::string LogicPanel::title() const {
 }
 
 void LogicPanel::draw(Surface& s, const Area& area, const Sitting& sitting, bool ascii) {
-    const auto all = units(sitting);
+    const auto all = figures::logic_units(sitting.desk().session().model(), false);
     if (all.empty()) {
         s.text(area.x, area.y, "there is no logic with a body", Ink::Dim, area.width);
         return;
@@ -391,6 +375,7 @@ void draw_help(Surface& s, const Area& area) {
                                       "Enter      presses, turns, changes over       Space  holds",
                                       "left right turns a knob or a selector; another unit of logic",
                                       "f          logic: follows what changes        Ctrl-L  anew",
+                                      "unit NAME, panel NAME [off]: orders of the screen",
                                       "w W        watch list: writes the open list's value, or all",
                                       "Mouse: click a panel or an operator's element; wheel scrolls.",
                                       "",

@@ -62,7 +62,6 @@ class OperatorPanel {
   private:
     std::vector<int> devices_;  ///< By row, as drawn last.
     int at_ = 0, first_ = 0;
-    std::map<int, bool> held_;
 };
 
 class LogicPanel {
@@ -78,8 +77,6 @@ class LogicPanel {
     static std::vector<std::string> unit_names(const Sitting& sitting);
 
   private:
-    static std::vector<figures::LogicUnit> units(const Sitting& sitting);
-
     int unit_ = 0, first_ = 0, lines_ = 0, rows_ = 0;
     bool follows_ = true;
     std::string name_;
