@@ -406,9 +406,8 @@ void Sitting::list(const std::string& rest) {
             name.empty() ? "list needs a name" : fmt::format("no list is named '{}'", name),
             known.empty() ? "lists are files lists/*.csv with tag,display,value,note" : base::name_hint(name, known));
     base::Diagnostics diagnostics;
-    const auto source = files::read_source(files::list_path(options_.folder, *found), {}, diagnostics);
-    std::vector<files::ListRow> rows;
-    if (source != nullptr) rows = files::read_list(source, diagnostics);
+    const std::vector<ListedTag> rows =
+        checked_list(desk_.session().model(), files::list_path(options_.folder, *found), diagnostics);
     if (diagnostics.has_errors())
         return wrong(fmt::format("list {} cannot be read\n{}", *found, without_breaks(diagnostics.render())));
     const auto [verb, tag] = first_word(more);
@@ -416,18 +415,18 @@ void Sitting::list(const std::string& rest) {
         desk_.say(fmt::format("list {}", *found));
         list_ = *found;
         list_values_.clear();
-        for (const files::ListRow& r : rows) {
+        for (const auto& [r, written] : rows) {
             if (!r.value.empty()) list_values_[base::fold(r.tag)] = r.value;
         }
-        for (const files::ListRow& r : rows)
+        for (const auto& [r, written] : rows)
             desk_.obey(fmt::format("watch {} {}", r.tag, r.display), line_number_, asker_);
         return;
     }
     if (verb != "write") return wrong(fmt::format("a list is watched or written, not '{}'", verb), "list NAME write");
     int written = 0;
-    for (const files::ListRow& r : rows) {
-        if (r.value.empty() || (!tag.empty() && base::fold(tag) != base::fold(r.tag))) continue;
-        order(fmt::format("write {} = {}", r.tag, r.value));
+    for (const auto& [r, value] : rows) {
+        if (value.empty() || (!tag.empty() && base::fold(tag) != base::fold(r.tag))) continue;
+        order(fmt::format("write {} = {}", r.tag, value));
         ++written;
     }
     if (written == 0)

@@ -7,6 +7,7 @@
 #include <filesystem>
 
 #include "files/stimulus_file.hpp"
+#include "files/text_file.hpp"
 
 namespace vyard::live {
 
@@ -87,6 +88,30 @@ std::shared_ptr<const procedure::Book> table_orders(const session::SessionModel&
         text.append("    ").append(l.text).append("\n");
     }
     return procedure::read_book(model, {base::make_source(source->path, std::move(text))}, diagnostics);
+}
+
+std::vector<ListedTag> checked_list(const session::SessionModel& model, const std::string& path,
+                                    base::Diagnostics& diagnostics) {
+    const base::SourcePtr source = files::read_source(path, {}, diagnostics);
+    if (source == nullptr) return {};
+    std::vector<ListedTag> out;
+    for (files::ListRow& r : files::read_list(source, diagnostics)) {
+        std::string written;
+        if (!r.display.empty() && !session::find_display(base::fold(r.display)))
+            diagnostics.error(Code::WrongValue, r.display_place, fmt::format("'{}' is no form of values", r.display),
+                              base::name_hint(r.display, session::display_names()));
+        const session::Search found = session::search(model, r.tag);
+        if (!found.signal) {
+            diagnostics.error(Code::UnknownName, r.tag_place, found.problem, found.hint);
+        } else if (!r.value.empty() && found.signal->of_plant()) {
+            diagnostics.error(Code::WrongValue, r.value_place,
+                              fmt::format("'{}' is the plant's, and not written", r.tag));
+        } else if (!r.value.empty()) {
+            written = value_in(model, *found.signal, r.value, r.value_place, diagnostics);
+        }
+        out.push_back({std::move(r), std::move(written)});
+    }
+    return out;
 }
 
 }  // namespace vyard::live

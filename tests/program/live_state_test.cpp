@@ -248,6 +248,20 @@ TEST_CASE("lists are watched and written, all or one; what is wrong in one is sh
     CHECK(contains(r.out, "error: list hand has no value for 'run'\n"));
     CHECK(contains(r.out, "error: no list is named 'hnd'\n    hint: did you mean 'hand'?\n"));
     CHECK(contains(r.out, "lists/odd.csv:1:5: error: a list of tags has no column 'dsplay'"));
+    // Values as a table has them: a text without quotes, 1 for TRUE.
+    f.write("lists/loose.csv", "tag,value\nname,it is\nsee_tile,1\n");
+    CHECK(contains(f.run("live . --pace max", "list loose write\nwait 20 ms\nshow name\n").out, "name = 'it is'\n"));
+    // All that is wrong at once, with its place, and nothing of it is watched or written.
+    f.write("lists/odd.csv", "tag,display,value\nwrod,hexx,1\nword,hex,16#GG\na.speed,,1\nlevel,,0.5\n");
+    for (const char* line : {"list odd\n", "list odd write\n"}) {
+        const std::string out = f.run("live . --pace max", line + std::string("wait 20 ms\nshow level\n")).out;
+        CHECK(contains(out, "lists/odd.csv:2:1: error: no tag, point or actual is named 'wrod'"));
+        CHECK(contains(out, "lists/odd.csv:2:6: error: 'hexx' is no form of values"));
+        CHECK(contains(out, "lists/odd.csv:3:10: error: '16#GG' is no value of WORD"));
+        CHECK(contains(out, "lists/odd.csv:4:10: error: 'a.speed' is the plant's, and not written"));
+        CHECK_FALSE(contains(out, "word ="));
+        CHECK(contains(out, "level = 0\n"));
+    }
 }
 
 TEST_CASE("watch: patterns, displays, dead bands, rates, conditions") {
