@@ -46,7 +46,7 @@ Counts count(const Loaded& loaded) {
 nlohmann::ordered_json diagnostics_json(const std::vector<base::Diagnostic>& list) {
     auto out = nlohmann::ordered_json::array();
     for (const base::Diagnostic& d : list) {
-        nlohmann::ordered_json entry = {{"severity", d.severity == base::Severity::Error ? "error" : "warning"},
+        nlohmann::ordered_json entry = {{"severity", base::severity_name(d.severity)},
                                         {"code", base::code_name(d.code)}};
         if (d.place.known()) {
             const auto [line, column] = d.place.source->in_file(d.place.line, d.place.column);

@@ -5,6 +5,7 @@
 #include <filesystem>
 
 #include "cli/command.hpp"
+#include "cli/interrupt.hpp"
 #include "files/checkout_file.hpp"
 #include "files/text_file.hpp"
 #include "report/checkout_page.hpp"
@@ -59,13 +60,14 @@ struct Plan {
 };
 
 std::vector<SignedLine> work_through(const session::SessionModelPtr& model, const Plan& plan, const std::string& by,
-                                     int& tried) {
+                                     const Interrupt& interrupt, int& tried) {
     std::vector<SignedLine> out;
     const std::string day = today();
-    const auto wanted = [&](const procedure::CheckoutLine& line) { return plan.tries(line); };
+    const auto wanted = [&](const procedure::CheckoutLine& line) { return plan.tries(line) && !interrupt.come(); };
     for (procedure::CheckoutLine& line : procedure::check_out(model, wanted)) {
         const files::KeptLine* before = plan.find(line);
-        if (plan.tries(line)) {
+        const bool cut_off = interrupt.come() && line.verdict == CheckoutVerdict::NotTried && before != nullptr;
+        if (plan.tries(line) && !cut_off) {
             const bool was_tried = line.verdict != CheckoutVerdict::NotTried;
             tried += was_tried ? 1 : 0;
             out.push_back({std::move(line), was_tried ? day : "", was_tried ? by : ""});
@@ -121,8 +123,15 @@ int checkout_command(const std::vector<std::string>& arguments) {
         fmt::print(stderr, "{}", diagnostics.render());
         if (diagnostics.has_errors()) return kWrongCall;
     }
+    std::vector<std::string> results, read = loaded->yard.read_from;
+    if (std::filesystem::exists(kept_path)) read.push_back(kept_path);
+    for (const char* name : {"checkout.csv", "checkout.html"}) {
+        if (line.has("out")) results.push_back(files::join_path(line.text("out"), name));
+    }
+    if (const auto refused = refuse_outputs(read, results)) return *refused;
     int tried = 0;
-    const std::vector<SignedLine> lines = work_through(loaded->yard.model, plan, line.text("by"), tried);
+    const Interrupt interrupt;
+    const std::vector<SignedLine> lines = work_through(loaded->yard.model, plan, line.text("by"), interrupt, tried);
     const auto asked_for = [&](const SignedLine& l) { return plan.names(l.line); };
     if (!lines.empty() && std::none_of(lines.begin(), lines.end(), asked_for))
         return wrong_call(fmt::format("no joined point or tag has '{}' in its name", line.text("only")),
@@ -147,7 +156,7 @@ int checkout_command(const std::vector<std::string>& arguments) {
         fmt::print("\n{} tried now; {} passed, {} failed, {} not tried, of {}{}\n", tried,
                    count(lines, CheckoutVerdict::Passed), failed, count(lines, CheckoutVerdict::NotTried), lines.size(),
                    keeps ? "; kept in " + kept_path : "");
-    return failed > 0 ? kFailed : kWell;
+    return interrupt.exit_code(failed > 0 ? kFailed : kWell);
 }
 
 }  // namespace vyard::cli

@@ -23,6 +23,8 @@ CommandLine::CommandLine(std::string usage, std::string summary, std::string exa
 void CommandLine::add_yard_options() {
     options_.add_options()("use", po::value<std::vector<std::string>>()->composing()->value_name("FILE=OTHER"),
                            "read OTHER in place of the yard's FILE, such as logic/line.st=variants/slow.st")(
+        "outside",
+        "files outside of the yard's folder and of the current one, which the yard or --use names, are meant")(
         "scan", po::value<std::string>()->value_name("TIME"),
         "the scan of a lone logic file, which is a yard without a plant: vyard run blend.st --scan 10ms");
 }
@@ -137,6 +139,7 @@ std::optional<Loaded> read_all(const CommandLine& line, std::size_t word) {
     files::LoadOptions options;
     options.substitutes = line.substitutes();
     options.coverage = line.has("coverage");
+    options.outside = line.has("outside");
     if (line.has("stimulus")) options.stimulus = line.text("stimulus");
     if (lone) {
         loaded.yard = files::load_logic(folder, *scan > 0.0 ? std::optional(base::from_seconds(*scan)) : std::nullopt,
@@ -164,6 +167,31 @@ std::optional<Loaded> load(const CommandLine& line, bool show_warnings, std::siz
     }
     if (loaded->errors == 0) return loaded;
     fmt::print(stderr, "{} error{}\n", loaded->errors, loaded->errors == 1 ? "" : "s");
+    return std::nullopt;
+}
+
+namespace {
+
+bool same_file(const std::string& a, const std::string& b) {
+    std::error_code failure;
+    if (std::filesystem::equivalent(a, b, failure)) return true;
+    return std::filesystem::weakly_canonical(a, failure) == std::filesystem::weakly_canonical(b, failure) && !failure;
+}
+
+}  // namespace
+
+std::optional<int> refuse_outputs(const std::vector<std::string>& read, const std::vector<std::string>& results) {
+    for (const std::string& result : results) {
+        const auto input =
+            std::find_if(read.begin(), read.end(), [&](const std::string& r) { return same_file(r, result); });
+        if (input != read.end())
+            return wrong_call(fmt::format("'{}' would take the place of {}, which is read", result, *input),
+                              "name another file or folder");
+        if (const std::string why = files::why_not_writable(result); !why.empty()) {
+            fmt::print(stderr, "error: cannot write {}: {}\n", result, why);
+            return kOurFault;
+        }
+    }
     return std::nullopt;
 }
 

@@ -106,6 +106,10 @@ int wrong_call(const std::string& message, const std::string& hint = {});
 /// Writes a result file and names it on standard output; false after a report.
 bool write_result(const std::string& path, const std::string& text, bool announce = true);
 
+/// Results that are to be written later, looked at beforehand: an exit code, after a report, when one of them would
+/// take the place of a file that is read, or cannot be written.
+std::optional<int> refuse_outputs(const std::vector<std::string>& read, const std::vector<std::string>& results);
+
 /// Whether a path ends as a figure can be written.
 bool is_figure_file(const std::string& path);
 /// Prints that a path does not; returns kWrongCall.

@@ -152,6 +152,9 @@ int compare_command(const std::vector<std::string>& arguments) {
     options.brief = base::from_seconds(*brief);
     const std::string figure = line.text("figure");
     if (!figure.empty() && !is_figure_file(figure)) return wrong_figure_file(figure);
+    if (const auto refused = refuse_outputs({line.word(0), line.word(1)},
+                                            line.has("figure") ? std::vector{figure} : std::vector<std::string>()))
+        return *refused;
     base::Diagnostics diagnostics;
     const auto a = files::read_trace(line.word(0), diagnostics), b = files::read_trace(line.word(1), diagnostics);
     if (!a || !b) {

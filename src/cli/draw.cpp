@@ -177,6 +177,7 @@ int draw_command(const std::vector<std::string>& arguments) {
         if ((what != "timing" && what != "trend") || line.has("do") || line.has("procedure") || line.has("for") ||
             !line.word(1).empty())
             return wrong_call("--trace is for a timing chart or a trend, in place of a yard and a run");
+        if (const auto refused = refuse_outputs({line.text("trace")}, {path})) return *refused;
         return draw_kept_trace(line, what, path);
     }
     for (const char* option : {"unit", "addresses", "descriptions", "coverage", "changes"}) {
@@ -184,6 +185,7 @@ int draw_command(const std::vector<std::string>& arguments) {
     }
     const auto loaded = load(line, false, 1);
     if (!loaded) return kWrongCall;
+    if (const auto refused = refuse_outputs(loaded->yard.read_from, {path})) return *refused;
     if (what == "addresses" || what == "rack") return draw_wiring_of(*loaded->yard.model, what, path);
     const bool over_time = what == "timing" || what == "trend";
     auto way = read_drive(line, *loaded, over_time ? 10.0 : 0.0);

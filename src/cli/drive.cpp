@@ -38,7 +38,7 @@ void drive(Drive& drive, session::Session& session, const procedure::Observer& o
     };
     drive.table.observe(session);
     const auto follow = [&](const std::shared_ptr<const procedure::Book>& book, std::size_t number) {
-        auto verdict = procedure::run_procedure(book, number, session, observer);
+        auto verdict = procedure::run_procedure(book, number, session, observer, drive.ended);
         for (const procedure::StopVerdict& stop : verdict.stops) drive.expected_stops += stop.meant ? 1U : 0U;
         if (verdict.verdict != procedure::Verdict::Passed) {
             drive.failed.push_back(std::move(verdict));
@@ -47,10 +47,13 @@ void drive(Drive& drive, session::Session& session, const procedure::Observer& o
         for (const procedure::StepVerdict& step : verdict.steps)
             drive.notes.insert(drive.notes.end(), step.notes.begin(), step.notes.end());
     };
+    const auto ended = [&] { return drive.ended && drive.ended(); };
     if (drive.orders != nullptr) follow(drive.orders, 0);
-    for (const std::size_t p : drive.procedures) follow(drive.book, p);
+    for (const std::size_t p : drive.procedures) {
+        if (!ended()) follow(drive.book, p);
+    }
     const base::Nanoseconds end = session.now() + drive.rest;
-    while (session.now() < end) {
+    while (session.now() < end && !ended()) {
         session.step();
         observer(session);
     }

@@ -14,6 +14,7 @@ struct Drive {
     procedure::TableCheck table{{}};                  ///< What --stimulus expects; looked at by drive().
     std::vector<procedure::ProcedureVerdict> failed;  ///< After drive(): verdicts that did not pass.
     std::vector<std::string> notes;                   ///< After drive(): of procedures that passed, such as measures.
+    std::function<bool()> ended;                      ///< Asked before every step; when it says so, the run ends.
     std::size_t expected_stops = 0;                   ///< After drive(): stops of controllers that a step had expected.
 };
 

@@ -11,6 +11,7 @@
 #include "live/plain_front.hpp"
 #include "live/screen/screen_front.hpp"
 #include "live/socket_front.hpp"
+#include "live/wall_watch.hpp"
 #include "live/watch_fronts.hpp"
 
 namespace vyard::cli {
@@ -216,7 +217,9 @@ int live_command(const std::vector<std::string>& arguments) {
     const bool screen = has_screen(line);
     options.attended = !script;
 
-    session::Session session(loaded->yard.model);
+    const auto world = live::real_world();
+    live::WallWatch first_scan(*world);
+    session::Session session(loaded->yard.model, &first_scan);
     if (line.has("watch")) {
         live::WatchRequest wanted = live::read_watch(session, line.text("watch"));
         if (!wanted.problem.empty()) return wrong_call(wanted.problem, wanted.hint);
@@ -232,7 +235,6 @@ int live_command(const std::vector<std::string>& arguments) {
         for (const std::string& problem : live::put_retained(session, options.retained))
             fmt::print(stderr, "warning: not retained: {}\n", problem);
     }
-    const auto world = live::real_world();
     live::Sitting sitting(session, *world, std::move(options));
     const std::string title =
         fmt::format("{}: live, {}; 'help' lists the orders", loaded->yard.name,

@@ -185,7 +185,11 @@ int map_command(const std::vector<std::string>& arguments) {
         return wrong_call("--write adds what --propose proposes", "vyard map --propose --write");
     const auto loaded = load(line);
     if (!loaded) return kWrongCall;
-    if (loaded->yard.map == nullptr) return wrong_call("a lone file of logic has no map");
+    if (line.has("out")) {
+        if (const auto refused = refuse_outputs(loaded->yard.read_from, {line.text("out")})) return *refused;
+    }
+    if (loaded->yard.map == nullptr)
+        return wrong_call("there is no map", "a yard names one in yard.toml: [yard] map = \"map.csv\"");
     if (line.has("propose")) return propose(line, loaded->yard);
     if (line.has("wires")) {
         if (loaded->yard.model->wiring.modules.empty())

@@ -53,7 +53,7 @@ std::string json_of(const std::vector<trace::Span>& spans) {
     for (const trace::Span& s : spans)
         each.push_back({{"from_s", base::to_seconds(s.from)}, {"to_s", base::to_seconds(s.to)}});
     out["spans"] = std::move(each);
-    return out.dump(2) + "\n";
+    return out.dump(2, ' ', false, nlohmann::ordered_json::error_handler_t::replace) + "\n";
 }
 
 void print_spans(const std::vector<trace::Span>& spans, bool each) {
@@ -94,6 +94,9 @@ int measure_command(const std::vector<std::string>& arguments) {
                           "vyard measure out/trace.csv --from 'rises(a)' --to 'rises(b)'");
     const std::string figure = line.text("figure");
     if (!figure.empty() && !is_figure_file(figure)) return wrong_figure_file(figure);
+    if (const auto refused =
+            refuse_outputs({line.word(0)}, line.has("figure") ? std::vector{figure} : std::vector<std::string>()))
+        return *refused;
     base::Diagnostics diagnostics;
     const auto trace = files::read_trace(line.word(0), diagnostics);
     if (!trace) {

@@ -1,6 +1,7 @@
 #include <fmt/format.h>
 
 #include "cli/command.hpp"
+#include "cli/interrupt.hpp"
 #include "cli/logic_units.hpp"
 #include "core/procedure/procedure.hpp"
 #include "core/trace/trace.hpp"
@@ -53,12 +54,20 @@ int prove_command(const std::vector<std::string>& arguments) {
     if (chosen.empty()) {
         for (std::size_t i = 0; i < loaded->book->procedures.size(); ++i) chosen.push_back(i);
     }
+    std::vector<std::string> results;
+    for (const char* name :
+         {"verdicts.txt", "verdicts.json", "junit.xml", "coverage.json", "coverage.lcov", "coverage.pdf"}) {
+        if (line.has("out")) results.push_back(files::join_path(line.text("out"), name));
+    }
+    if (const auto refused = refuse_outputs(loaded->yard.read_from, results)) return *refused;
     const session::Session fresh(loaded->yard.model);
     std::vector<procedure::ProcedureVerdict> verdicts;
     const bool covered = line.has("coverage");
     std::optional<trace::CoverageWatch> coverage;
     if (covered) coverage.emplace(*loaded->yard.model);
+    const Interrupt interrupt;
     for (const std::size_t i : chosen) {
+        if (interrupt.come()) break;  // what was not begun has no verdict
         session::Session session = fresh;
         procedure::TableCheck table(loaded->yard.expectations);
         procedure::Observer observer;
@@ -68,7 +77,8 @@ int prove_command(const std::vector<std::string>& arguments) {
                 if (covered) coverage->observe(s);
             };
         }
-        verdicts.push_back(procedure::run_procedure(loaded->book, i, session, observer));
+        verdicts.push_back(
+            procedure::run_procedure(loaded->book, i, session, observer, [&] { return interrupt.come(); }));
         if (!table.empty()) table.add_to(verdicts.back(), session);
     }
     const std::string json = report::verdicts_json(loaded->yard.name, verdicts);
@@ -92,7 +102,7 @@ int prove_command(const std::vector<std::string>& arguments) {
                                       coverage_figure(fresh, coverage->coverages()), announce)))
             return kOurFault;
     }
-    return report::all_passed(verdicts) ? kWell : kFailed;
+    return interrupt.exit_code(report::all_passed(verdicts) ? kWell : kFailed);
 }
 
 }  // namespace vyard::cli

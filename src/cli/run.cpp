@@ -1,6 +1,7 @@
 #include <fmt/format.h>
 
 #include "cli/drive.hpp"
+#include "cli/interrupt.hpp"
 #include "core/procedure/procedure.hpp"
 #include "core/trace/trace.hpp"
 #include "files/text_file.hpp"
@@ -95,6 +96,14 @@ int run_command(const std::vector<std::string>& arguments) {
     auto extra = channels_for(*loaded->yard.model, watched);
     auto way = read_drive(line, *loaded, 10.0);
     if (!extra || !way) return kWrongCall;
+    std::vector<std::string> results;
+    for (const char* name : {"trace.vcd", "trace.csv", "watch.csv"}) {
+        if (line.has("out")) results.push_back(files::join_path(line.text("out"), name));
+    }
+    if (line.has("chunks")) results.push_back(line.text("chunks"));
+    if (const auto refused = refuse_outputs(loaded->yard.read_from, results)) return *refused;
+    const Interrupt interrupt;
+    way->ended = [&] { return interrupt.come(); };
     session::Session session(loaded->yard.model);
     std::optional<OutFiles> out;
     std::vector<trace::Sink*> sinks;
@@ -124,7 +133,7 @@ int run_command(const std::vector<std::string>& arguments) {
     print_verdicts(*way);
     if (out && !out->keep()) return kOurFault;
     if (chunks && !keep(*chunks)) return kOurFault;
-    return passed(*way) && stops_of(session) == way->expected_stops ? kWell : kFailed;
+    return interrupt.exit_code(passed(*way) && stops_of(session) == way->expected_stops ? kWell : kFailed);
 }
 
 }  // namespace vyard::cli

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <charconv>
 #include <filesystem>
+#include <map>
 
 #include "cli/command.hpp"
 #include "core/procedure/procedure.hpp"
@@ -12,6 +13,7 @@
 #include "files/text_file.hpp"
 #include "live/yard_state.hpp"
 #include "report/address_page.hpp"
+#include "report/cross_reference.hpp"
 #include "report/table.hpp"
 
 namespace vyard::cli {
@@ -20,16 +22,38 @@ namespace po = boost::program_options;
 
 namespace {
 
+/// What shares bits with which tag: by controller and variable.
+using Sharings = std::map<std::pair<int, int>, std::string>;
+
+Sharings sharings_of(const session::SessionModel& model) {
+    Sharings out;
+    for (std::size_t c = 0; c < model.controllers.size(); ++c) {
+        const auto located = logic::located_tags(*model.controllers[c].program);
+        for (const logic::Located& l : located) {
+            if (l.variable >= 0 && !l.shared.empty())
+                out[{static_cast<int>(c), l.variable}] = logic::sharing_text(located, l);
+        }
+    }
+    return out;
+}
+
+std::string sharing_of(const Sharings& sharings, const session::TagRow& row) {
+    const auto found = sharings.find({row.controller, row.variable});
+    return found == sharings.end() ? "" : found->second;
+}
+
 report::Table tag_table(const session::Session& session, session::Display display) {
     report::Table table;
-    table.columns = {"controller", "tag",     "type",  "address", "initial",    "at rest",
-                     "point",      "scaling", "reads", "writes",  "description"};
+    table.columns = {"controller", "tag",   "type",    "address", "shares", "initial",    "kept",
+                     "at rest",    "point", "scaling", "reads",   "writes", "description"};
+    const Sharings sharings = sharings_of(session.model());
     const bool several = session.model().controllers.size() > 1;
     for (const session::TagRow& r : session::tag_rows(session)) {
         table.rows.push_back({several ? base::at(session.model().controllers, r.controller).name : "", r.tag->path,
                               r.tag->type_text, r.tag->address.area == logic::Area::None ? "" : r.tag->address.text(),
-                              r.initial, session::displayed(session, r, display), r.point,
-                              r.join != nullptr ? r.join->scaling_text : "", std::to_string(r.reads),
+                              sharing_of(sharings, r), r.initial, session::keeping_text(*r.tag),
+                              session::displayed(session, r, display), session::joins_text(session.model(), r),
+                              r.joins.empty() ? "" : r.joins.front()->scaling_text, std::to_string(r.reads),
                               std::to_string(r.writes), r.tag->description});
     }
     return table;
@@ -39,13 +63,30 @@ report::Table tag_table(const session::Session& session, session::Display displa
 report::Table rest_table(const session::Session& session) {
     report::Table table;
     table.columns = {"input", "address", "at rest", "point", "remark"};
+    const auto add = [&](const session::TagRow& r, const std::string& part, const std::string& now, bool boolean,
+                         const std::string& point) {
+        table.rows.push_back({r.tag->path + part, r.tag->address.area == logic::Area::None ? "" : r.tag->address.text(),
+                              now, point, boolean && now == "TRUE" ? "TRUE with the machine idle" : ""});
+    };
     for (const session::TagRow& r : session::tag_rows(session)) {
-        if (r.join == nullptr) continue;
-        const plant::PointModel& p = base::at(session.model().plant->points, r.join->point);
-        if (p.direction != plant::PointDirection::Input) continue;
-        const bool closed = r.tag->type == logic::Elementary::Bool && r.now == "TRUE";
-        table.rows.push_back({r.tag->path, r.tag->address.area == logic::Area::None ? "" : r.tag->address.text(), r.now,
-                              r.point, closed ? "TRUE with the machine idle" : ""});
+        for (const wiring::Join* j : r.joins) {
+            const plant::PointModel& p = base::at(session.model().plant->points, j->point);
+            if (p.direction != plant::PointDirection::Input) continue;
+            const bool whole = j->bit < 0 || r.tag->bit >= 0;
+            const std::uint32_t bit = (j->offset - r.tag->offset) * 8 + static_cast<std::uint32_t>(std::max(j->bit, 0));
+            const bool on =
+                !whole &&
+                (session::bits(session, session::signal_of_variable(session.model(), r.controller, r.variable)) >> bit &
+                 1U) != 0;
+            add(r, whole ? "" : fmt::format(".%X{}", bit),
+                whole ? r.now
+                : on  ? "TRUE"
+                      : "FALSE",
+                !whole || r.tag->type == logic::Elementary::Bool, p.name);
+        }
+        for (const wiring::Jumper* j : r.fed_by)
+            add(r, "", r.now, r.tag->type == logic::Elementary::Bool,
+                "from " + session::source_text(session.model(), *j));
     }
     return table;
 }
@@ -62,26 +103,13 @@ void print_held_off(const session::Session& session) {
 }
 
 int cross_reference(const session::Session& session, const std::string& name) {
-    std::vector<std::string> known;
-    for (const session::TagRow& r : session::tag_rows(session)) {
-        known.push_back(r.tag->path);
-        if (base::fold(r.tag->path) != base::fold(name)) continue;
-        fmt::print("{} : {}{}\n", r.tag->path, r.tag->type_text,
-                   r.tag->address.area == logic::Area::None ? "" : " at " + r.tag->address.text());
-        fmt::print("  declared  {}{}\n", r.tag->place.text(),
-                   r.tag->description.empty() ? "" : "  (" + r.tag->description + ")");
-        if (r.join != nullptr)
-            fmt::print("  joined    {}{}{}\n", r.point, r.join->scaling_text.empty() ? "" : ", ", r.join->scaling_text);
-        fmt::print("  at rest   {}, initially {}\n", r.now, r.initial);
-        for (const logic::UseSite& use : *r.tag->uses) {
-            std::string_view text = use.place.source->line(use.place.line);
-            text.remove_prefix(std::min(text.find_first_not_of(" \t"), text.size()));
-            fmt::print("  {}   {} in {}\n              {}\n", use.write ? "written" : "read   ", use.place.text(),
-                       use.unit, text);
-        }
-        if (r.tag->uses->empty()) fmt::print("  nowhere used in the logic\n");
+    const std::string text = report::cross_reference(session, name);
+    if (!text.empty()) {
+        fmt::print("{}", text);
         return kWell;
     }
+    std::vector<std::string> known;
+    for (const session::TagRow& r : session::tag_rows(session)) known.push_back(r.tag->path);
     return wrong_call(fmt::format("no tag is named '{}'", name), base::name_hint(name, known));
 }
 
@@ -281,7 +309,8 @@ int tags_command(const std::vector<std::string>& arguments) {
         "filter", po::value<std::vector<std::string>>()->composing()->value_name("COLUMN=TEXT"),
         "only rows that hold TEXT there; may be given again")(
         "as", text("FORM"), "values as plain, decimal, signed, hex, binary, time (of milliseconds) or text")(
-        "cross", text("TAG"), "where one tag is declared, joined, read and written, with the lines")(
+        "cross", text("NAME"),
+        "where a tag or an address is declared, joined, read and written, with the lines; also CONTROLLER.TAG")(
         "at-rest", "what each joined input reads with the machine idle")(
         "addresses", "the areas byte by byte: taken, free, taken twice")("free", "free addresses, run by run")(
         "next", text("WHAT"), "propose addresses: \"3 bool inputs\", \"1 word output\"")(
@@ -297,6 +326,9 @@ int tags_command(const std::vector<std::string>& arguments) {
                           base::name_hint(line.text("as"), session::display_names()));
     const auto loaded = load(line);
     if (!loaded) return kWrongCall;
+    if (line.has("out") && !line.has("import")) {  // which says itself what is there
+        if (const auto refused = refuse_outputs(loaded->yard.read_from, {line.text("out")})) return *refused;
+    }
     const session::Session session(loaded->yard.model);
     const logic::Program* program = program_of(*loaded->yard.model, line.text("controller"));
     if (program == nullptr) return kWrongCall;

@@ -40,7 +40,7 @@ struct Row {
     std::string names;
 };
 
-std::vector<Row> rows_of(const logic::Program& program, const std::vector<logic::Located>& located,
+std::vector<Row> rows_of(const std::vector<logic::Located>& located,
                          std::map<logic::Area, std::vector<logic::AddressByte>>& bytes) {
     std::vector<Row> rows;
     for (const AreaLook& area : kAreas) {
@@ -50,9 +50,11 @@ std::vector<Row> rows_of(const logic::Program& program, const std::vector<logic:
         std::vector<std::string> names(list.size());
         for (const logic::Located& l : located) {
             if (l.area != area.area) continue;
-            const logic::Variable& v = base::at(program.variables, l.variable);
             std::string& text = names[l.first_bit / 8];
-            text += fmt::format("{}{} {}", text.empty() ? "" : "   ", v.address.text().substr(2), v.path);
+            const std::string sharing = l.taken_twice() ? logic::sharing_text(located, l) : "";
+            text.append(fmt::format("{}{} {}{}", text.empty() ? "" : "   ", l.address.text().substr(2),
+                                    l.variable >= 0 ? l.name : "in the logic",
+                                    sharing.empty() ? "" : " (" + sharing + ")"));
         }
         for (const logic::AddressByte& byte : list) {
             const bool any = std::any_of(byte.owners.begin(), byte.owners.end(), [](int o) { return o >= 0; });
@@ -68,7 +70,7 @@ void byte_row(Canvas& canvas, const Row& row, const std::vector<logic::Located>&
     for (int bit = 7; bit >= 0; --bit) {
         const int owner = base::at(row.byte->owners, bit);
         const double left = x + 50 + (7 - bit) * kCell + (bit < 4 ? 4 : 0);
-        const bool twice = owner >= 0 && base::at(located, owner).overlaps;
+        const bool twice = owner >= 0 && base::at(located, owner).taken_twice();
         const Colour fill = owner < 0 ? palette::kPaper : twice ? palette::kVermilion : faded(row.area->colour, 0.75);
         canvas.rectangle({left, y, kCell - 2, kRow - 4}, fill, palette::kFaint, 1);
     }
@@ -88,7 +90,7 @@ std::unique_ptr<Canvas> draw_addresses(const session::SessionModel& model, int c
     const auto& c = base::at(model.controllers, controller);
     const auto located = logic::located_tags(*c.program);
     std::map<logic::Area, std::vector<logic::AddressByte>> bytes;
-    const std::vector<Row> rows = rows_of(*c.program, located, bytes);
+    const std::vector<Row> rows = rows_of(located, bytes);
     // What fits a page has its whole width; more goes into two columns.
     const std::size_t columns = rows.size() <= 40 ? 1 : 2;
     const std::size_t tall = std::max<std::size_t>(10, (rows.size() + columns - 1) / columns);

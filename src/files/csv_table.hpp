@@ -1,5 +1,6 @@
 // CSV as spreadsheets write it: lines of cells with where they stand, separated by commas or semicolons, with or
-// without a byte order mark. Empty lines and lines that start with # are passed over.
+// without a byte order mark; a cell in quotes may hold line breaks. Empty lines and lines that start with # are passed
+// over.
 #pragma once
 
 #include <string>
@@ -12,12 +13,14 @@ namespace vyard::files {
 struct Cell {
     std::string text;
     int column = 1;
+    int line = 1;  ///< Where it starts; not the row's when a cell before it holds line breaks.
 };
 
 struct CsvRow {
     int line = 1;
     std::vector<Cell> cells;
     int end_column = 1;  ///< Behind the last character.
+    int end_line = 1;
 };
 
 /// What separates cells: a semicolon where the first line has one and no comma.

@@ -33,7 +33,8 @@ bool read_header(const base::SourcePtr& source, const CsvRow& row, std::array<in
         const std::string name = base::fold(trimmed(row.cells[i].text));
         const auto found = std::find(known.begin(), known.end(), name);
         if (found == known.end()) {
-            diagnostics.error(Code::UnknownKey, {source, row.line, row.cells[i].column, static_cast<int>(name.size())},
+            diagnostics.error(Code::UnknownKey,
+                              {source, row.cells[i].line, row.cells[i].column, static_cast<int>(name.size())},
                               fmt::format("a list of tags has no column '{}'", name), base::name_hint(name, known));
             return false;
         }
@@ -64,7 +65,7 @@ std::vector<ListRow> read_list(const base::SourcePtr& source, base::Diagnostics&
             const Cell& found = base::at(row.cells, i);
             text = trimmed(found.text);
             if (place != nullptr)
-                *place = {source, row.line, found.column, std::max(1, static_cast<int>(found.text.size()))};
+                *place = {source, found.line, found.column, std::max(1, static_cast<int>(found.text.size()))};
         };
         cell(kTag, r.tag, &r.tag_place);
         cell(kDisplay, r.display, &r.display_place);
@@ -80,7 +81,8 @@ std::vector<ListRow> read_list(const base::SourcePtr& source, base::Diagnostics&
 
 std::vector<std::string> list_names(const std::string& yard_folder) {
     std::vector<std::string> out;
-    for (const std::string& path : expand(yard_folder, "lists/*.csv"))
+    std::string unreadable;  // then there are none to choose from
+    for (const std::string& path : expand(yard_folder, "lists/*.csv", unreadable))
         out.push_back(std::filesystem::path(path).stem().string());
     return out;
 }

@@ -38,6 +38,9 @@ class MapReader {
 
   private:
     base::Place at(int column, int length = 1) const { return {source_, number_, column, std::max(length, 1)}; }
+    base::Place place_of(const Cell& c) const {
+        return {source_, c.line, c.column, std::max(static_cast<int>(c.text.size()), 1)};
+    }
 
     bool header(const std::vector<Cell>& cells) {
         header_seen_ = true;
@@ -47,7 +50,7 @@ class MapReader {
         for (std::size_t i = 0; i < cells.size(); ++i) {
             const auto found = std::find(known.begin(), known.end(), base::fold(cells[i].text));
             if (found == known.end()) {
-                diagnostics_.error(Code::UnknownKey, at(cells[i].column, static_cast<int>(cells[i].text.size())),
+                diagnostics_.error(Code::UnknownKey, place_of(cells[i]),
                                    fmt::format("the map has no column '{}'", cells[i].text),
                                    base::name_hint(cells[i].text, known));
                 ok = false;
@@ -68,16 +71,17 @@ class MapReader {
         const std::vector<Cell>& cells = r.cells;
         const auto widest = static_cast<std::size_t>(*std::max_element(where_.begin(), where_.end()));
         if (cells.size() > widest + 1) {
-            diagnostics_.error(Code::Syntax, at(cells[widest + 1].column),
+            diagnostics_.error(Code::Syntax, place_of(cells[widest + 1]),
                                fmt::format("this row has {} cells, the header {}", cells.size(), widest + 1),
                                "put a cell that holds a comma in double quotes");
             return;
         }
         const auto cell = [&](Column c) {
             const int i = where_[c];
-            return i >= 0 && static_cast<std::size_t>(i) < cells.size() ? base::at(cells, i) : Cell{"", r.end_column};
+            return i >= 0 && static_cast<std::size_t>(i) < cells.size() ? base::at(cells, i)
+                                                                        : Cell{"", r.end_column, r.end_line};
         };
-        const auto place = [&](const Cell& c) { return at(c.column, static_cast<int>(c.text.size())); };
+        const auto place = [&](const Cell& c) { return place_of(c); };
         const Cell tag = cell(kTag), point = cell(kPoint), scaling = cell(kScaling);
         for (const Column needed : {kTag, kPoint}) {
             if (cell(needed).text.empty())
@@ -111,20 +115,16 @@ std::string with_rows(const std::string& map_text, const std::vector<NewRow>& ro
     const char separator = separator_of(map_text);
     std::string out = map_text;
     if (!out.empty() && out.back() != '\n') out += end;
-    const auto quoted = [&](const std::string& text) {
-        if (text.find_first_of(",;\"") == std::string::npos) return text;
-        std::string cell(1, '"');
-        for (const char c : text) cell.append(c == '"' ? 2 : 1, c);
-        cell.push_back('"');
-        return cell;
-    };
     for (const NewRow& row : rows) {
         std::string line;
         for (std::size_t i = 0; !lines.empty() && i < lines[0].cells.size(); ++i) {
             const Cell& head = lines[0].cells[i];
             if (i > 0) line.push_back(separator);
             const std::string name = base::fold(head.text);
-            line += quoted(name == "tag" ? row.tag : name == "point" ? row.point : name == "note" ? row.note : "");
+            line += base::csv_cell(name == "tag"     ? row.tag
+                                   : name == "point" ? row.point
+                                   : name == "note"  ? row.note
+                                                     : "");
         }
         out += line + end;
     }

@@ -48,7 +48,7 @@ class StimulusReader {
 
   private:
     base::Place place(const Cell& c) const {
-        return {source_, line_, c.column, std::max(static_cast<int>(c.text.size()), 1)};
+        return {source_, c.line, c.column, std::max(static_cast<int>(c.text.size()), 1)};
     }
 
     bool header(const CsvRow& r) {

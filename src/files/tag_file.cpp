@@ -40,7 +40,7 @@ class ListReader {
 
   private:
     base::Place at(const Cell& c) const {
-        return {source_, line_, c.column, std::max(1, static_cast<int>(c.text.size()))};
+        return {source_, c.line, c.column, std::max(1, static_cast<int>(c.text.size()))};
     }
 
     bool header(const CsvRow& r) {
@@ -106,27 +106,38 @@ class ListReader {
     int line_ = 0;
 };
 
-/// Who has which bits, while a list is merged.
+/// Who has which address, while a list is merged.
 class Occupied {
   public:
     explicit Occupied(const logic::Program& program) {
         for (const logic::Located& l : logic::located_tags(program)) {
+            if (l.variable < 0) continue;
             const logic::Variable& v = base::at(program.variables, l.variable);
-            take(l.area, l.first_bit, l.bits, fmt::format("'{}' at {}", v.path, v.place.text()));
+            take(l.address, fmt::format("'{}' at {}", v.path, v.place.text()));
         }
     }
-    /// The first owner of a bit among these; "" when all are free.
-    std::string owner(logic::Area area, std::uint32_t first, std::uint32_t bits) const {
-        const auto& owners = base::at(owners_, area);
-        const auto found = owners.lower_bound(first);
-        return found != owners.end() && found->first < first + bits ? found->second : std::string();
+    /// What is to be said of another name at `address`; "" when nothing is.
+    std::pair<base::Severity, std::string> judge(const logic::Address& address) const {
+        std::pair<base::Severity, std::string> out{base::Severity::Remark, ""};
+        for (std::uint32_t byte = address.byte; byte < address.byte + static_cast<std::uint32_t>(address.size);
+             ++byte) {
+            const auto [first, last] = by_byte_.equal_range({address.area, byte});
+            for (auto it = first; it != last; ++it) {
+                const auto& [other, who] = it->second;
+                const auto severity = logic::overlap_severity(logic::overlap(address, other), address.area);
+                if (!severity || (!out.second.empty() && *severity >= out.first)) continue;
+                out = {*severity, fmt::format("{} and {} of {} share bits", address.text(), other.text(), who)};
+            }
+        }
+        return out;
     }
-    void take(logic::Area area, std::uint32_t first, std::uint32_t bits, const std::string& who) {
-        for (std::uint32_t b = first; b < first + bits; ++b) base::at(owners_, area).try_emplace(b, who);
+    void take(const logic::Address& address, const std::string& who) {
+        for (std::uint32_t byte = address.byte; byte < address.byte + static_cast<std::uint32_t>(address.size); ++byte)
+            by_byte_.insert({{address.area, byte}, {address, who}});
     }
 
   private:
-    std::array<std::map<std::uint32_t, std::string>, kAreas> owners_;
+    std::multimap<std::pair<logic::Area, std::uint32_t>, std::pair<logic::Address, std::string>> by_byte_;
 };
 
 }  // namespace
@@ -165,15 +176,9 @@ std::vector<ListedTag> new_tags(const std::vector<ListedTag>& listed, const logi
             continue;
         }
         if (address) {
-            const std::uint32_t first_bit =
-                address->byte * 8 + (address->bit >= 0 ? static_cast<std::uint32_t>(address->bit) : 0U);
-            const std::uint32_t bits = address->bit >= 0 ? 1U : static_cast<std::uint32_t>(address->size) * 8U;
-            if (const std::string owner = occupied.owner(address->area, first_bit, bits); !owner.empty()) {
-                diagnostics.error(Code::AddressOverlap, tag.address_place,
-                                  fmt::format("{} is taken by {}", address->text(), owner));
-                continue;
-            }
-            occupied.take(address->area, first_bit, bits, fmt::format("'{}' at {}", tag.name, tag.name_place.text()));
+            if (auto [severity, message] = occupied.judge(*address); !message.empty())
+                diagnostics.add({severity, Code::AddressOverlap, tag.address_place, std::move(message), ""});
+            occupied.take(*address, fmt::format("'{}' at {}", tag.name, tag.name_place.text()));
         }
         out.push_back(tag);
     }

@@ -12,7 +12,31 @@ base::Place place_of(const base::SourcePtr& source, const toml::source_region& r
     return {source, static_cast<int>(region.begin.line), static_cast<int>(region.begin.column), length};
 }
 
+namespace {
+
+/// Tables within tables are read by going down into them, so a name of very many parts would take all of the stack.
+/// What stands in quotes is not told apart: no table of a yard comes near the limit.
+bool too_nested(const base::SourcePtr& source, base::Diagnostics& diagnostics) {
+    constexpr std::ptrdiff_t kMostParts = 200;
+    const std::string_view text = source->text;
+    int number = 0;
+    for (std::size_t at = 0; at < text.size();) {
+        const std::size_t end = std::min(text.find('\n', at), text.size());
+        const std::string_view name = text.substr(at, std::min(text.find('=', at), end) - at);
+        ++number;
+        at = end + 1;
+        if (name.starts_with('#') || std::count(name.begin(), name.end(), '.') <= kMostParts) continue;
+        diagnostics.error(Code::TooDeep, {source, number, 1, 1},
+                          fmt::format("a name of more than {} parts", kMostParts));
+        return true;
+    }
+    return false;
+}
+
+}  // namespace
+
 std::optional<toml::table> parse_toml(const base::SourcePtr& source, base::Diagnostics& diagnostics) {
+    if (too_nested(source, diagnostics)) return std::nullopt;
     try {
         return toml::parse(source->text, source->path);
     } catch (const toml::parse_error& failure) {

@@ -118,19 +118,12 @@ void VcdSink::end(base::Nanoseconds time) {
     if (time > at_) go_to(time);
 }
 
-std::string csv_cell(const std::string& text) {
-    if (text.find_first_of(",\"\n\r") == std::string::npos) return text;
-    std::string doubled;
-    for (const char c : text) doubled.append(c == '"' ? 2U : 1U, c);
-    return fmt::format("\"{}\"", doubled);
-}
-
 void CsvSink::begin(const std::vector<trace::Channel>& channels, base::Nanoseconds time) {
     channels_ = &channels;
     cells_.resize(channels.size());
     at_ = time;
     std::string header = "time_s";
-    for (const trace::Channel& c : channels) header.append(1, ',').append(csv_cell(c.name));
+    for (const trace::Channel& c : channels) header.append(1, ',').append(base::csv_cell(c.name));
     out_(header.append(1, '\n'));
 }
 
@@ -144,7 +137,7 @@ void CsvSink::change(base::Nanoseconds time, std::uint32_t channel, const logic:
     if (any_ && time != at_) row();
     any_ = true;
     at_ = time;
-    cells_[channel] = csv_cell(trace::cell_text((*channels_)[channel], value));
+    cells_[channel] = base::csv_cell(trace::cell_text((*channels_)[channel], value));
 }
 
 void CsvSink::end(base::Nanoseconds) {
@@ -153,13 +146,13 @@ void CsvSink::end(base::Nanoseconds) {
 
 std::string watch_header(const std::vector<std::string>& names) {
     std::string out = "time_s";
-    for (const std::string& name : names) out.append(1, ',').append(csv_cell(name));
+    for (const std::string& name : names) out.append(1, ',').append(base::csv_cell(name));
     return out.append(1, '\n');
 }
 
 std::string watch_row(base::Nanoseconds time, const std::vector<std::string>& cells) {
     std::string out = fmt::format("{}", base::to_seconds(time));
-    for (const std::string& cell : cells) out.append(1, ',').append(csv_cell(cell));
+    for (const std::string& cell : cells) out.append(1, ',').append(base::csv_cell(cell));
     return out.append(1, '\n');
 }
 

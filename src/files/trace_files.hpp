@@ -48,8 +48,6 @@ class CsvSink final : public trace::Sink {
     bool any_ = false;
 };
 
-/// A cell of a CSV file: in double quotes where it holds a comma, a quote or a line break.
-std::string csv_cell(const std::string& text);
 /// time_s and a column a signal, then rows of a Watch.
 std::string watch_header(const std::vector<std::string>& names);
 std::string watch_row(base::Nanoseconds time, const std::vector<std::string>& cells);

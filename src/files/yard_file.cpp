@@ -24,17 +24,18 @@ namespace {
 
 class YardReader {
   public:
-    YardReader(Yard& yard, base::SourcePtr source, base::Diagnostics& diagnostics,
-               const std::vector<Substitute>& substitutes)
+    YardReader(Yard& yard, base::SourcePtr source, base::Diagnostics& diagnostics, const LoadOptions& options)
         : yard_(yard),
           source_(std::move(source)),
           diagnostics_(diagnostics),
-          substitutes_(substitutes),
-          used_(substitutes.size(), false) {}
+          substitutes_(options.substitutes),
+          used_(options.substitutes.size(), false),
+          outside_(options.outside) {}
 
     void run(const toml::table& root) {
         check_keys(source_, root, {"yard", "controller"}, "yard.toml", diagnostics_);
         yard_.frame = {source_};
+        yard_.read_from = {source_->path};
         const toml::table* yard = table_at(root, "yard");
         if (yard == nullptr) {
             diagnostics_.error(Code::MissingKey, {source_, 1, 1, 1}, "yard.toml needs a table [yard]",
@@ -92,6 +93,21 @@ class YardReader {
         return base::from_seconds(reading.si_value);
     }
 
+    /// A file of the yard, or what stands in for it. A yard reads what lies in its own folder and in the current one;
+    /// what else it names could show a stranger's files in messages, and must be meant.
+    base::SourcePtr read(const std::string& path, const base::Place& named_at,
+                         base::SourcePtr (*reader)(const std::string&, const base::Place&, base::Diagnostics&)) {
+        const std::string there = actual(path);
+        if (outside_ || lies_within(there, {yard_.folder, "."})) {
+            yard_.read_from.push_back(there);
+            return reader(there, named_at, diagnostics_);
+        }
+        diagnostics_.error(Code::FileMissing, named_at,
+                           fmt::format("{} lies outside of the yard and of the current folder", there),
+                           "give --outside when it is meant");
+        return nullptr;
+    }
+
     /// The path to read for a file of the yard, and whether another stands in for it.
     std::string actual(const std::string& path) {
         for (std::size_t i = 0; i < substitutes_.size(); ++i) {
@@ -109,11 +125,7 @@ class YardReader {
     // --- controllers ---
     void controllers(const toml::table& root) {
         const toml::table* all = table_at(root, "controller");
-        if (all == nullptr || all->empty()) {
-            diagnostics_.error(Code::MissingKey, {source_, 1, 1, 1}, "the yard has no controller",
-                               "[controller.line] with logic = [\"logic/*.st\"]");
-            return;
-        }
+        if (all == nullptr) return;
         for (const auto& [key, value] : *all) {
             if (const toml::table* table = value.as_table()) {
                 controller(std::string(key.str()), place_of(source_, key), *table);
@@ -162,8 +174,7 @@ class YardReader {
             return sources;
         }
         for (const auto& [path, named_at] : paths(definition_value(source_, *logic), "logic")) {
-            if (const base::SourcePtr source = read_logic(actual(path), named_at, diagnostics_))
-                sources.push_back(source);
+            if (const base::SourcePtr source = read(path, named_at, read_logic)) sources.push_back(source);
         }
         yard_.logic.insert(yard_.logic.end(), sources.begin(), sources.end());
         return sources;
@@ -185,10 +196,12 @@ class YardReader {
                                    fmt::format("'{}' is a list of files, written as texts", key));
                 continue;
             }
-            std::vector<std::string> found = expand(yard_.folder, v.text);
+            std::string why;
+            std::vector<std::string> found = expand(yard_.folder, v.text, why);
             const bool pattern = v.text.find_first_of("*?[") != std::string::npos;
             if (found.empty() && pattern)
-                diagnostics_.error(Code::FileMissing, v.place, fmt::format("no file matches '{}'", v.text));
+                diagnostics_.error(Code::FileMissing, v.place,
+                                   why.empty() ? fmt::format("no file matches '{}'", v.text) : why);
             if (found.empty() && !pattern) found.push_back(join_path(yard_.folder, v.text));
             for (const std::string& path : found) {
                 const bool known = std::any_of(out.begin(), out.end(), [&](const auto& o) { return o.first == path; });
@@ -204,19 +217,16 @@ class YardReader {
         const auto name = text_at(source_, yard, "plant", place, diagnostics_);
         plant::PlantDefinition definition;
         if (name) {
-            const base::SourcePtr source = read_source(actual(join_path(yard_.folder, *name)), place, diagnostics_);
+            const base::SourcePtr source = read(join_path(yard_.folder, *name), place, read_source);
             if (source == nullptr) return;
             const int before = diagnostics_.error_count();
             yard_.frame.push_back(source);
             definition = read_plant(source, diagnostics_, [&](const std::string& path, const base::Place& where) {
-                const base::SourcePtr part = read_source(actual(join_path(yard_.folder, path)), where, diagnostics_);
+                const base::SourcePtr part = read(join_path(yard_.folder, path), where, read_source);
                 if (part != nullptr) yard_.frame.push_back(part);
                 return part;
             });
             if (definition.devices.empty() && diagnostics_.error_count() > before) return;
-        } else if (!yard.contains("plant")) {
-            diagnostics_.error(Code::MissingKey, {source_, 1, 1, 1}, "[yard] needs 'plant'", "plant = \"plant.toml\"");
-            return;
         }
         definition.seed = seed(yard);
         definition_.plant = std::move(definition);
@@ -238,7 +248,7 @@ class YardReader {
         const toml::node* node = yard.get("procedures");
         if (node == nullptr) return;
         for (const auto& [path, named_at] : paths(definition_value(source_, *node), "procedures")) {
-            if (base::SourcePtr source = read_source(actual(path), named_at, diagnostics_))
+            if (base::SourcePtr source = read(path, named_at, read_source))
                 yard_.procedures.push_back(std::move(source));
         }
     }
@@ -246,12 +256,8 @@ class YardReader {
     void map(const toml::table& yard) {
         base::Place place;
         const auto name = text_at(source_, yard, "map", place, diagnostics_);
-        if (!name) {
-            if (!yard.contains("map"))
-                diagnostics_.error(Code::MissingKey, {source_, 1, 1, 1}, "[yard] needs 'map'", "map = \"map.csv\"");
-            return;
-        }
-        const base::SourcePtr source = read_source(actual(join_path(yard_.folder, *name)), place, diagnostics_);
+        if (!name) return;
+        const base::SourcePtr source = read(join_path(yard_.folder, *name), place, read_source);
         if (source == nullptr) return;
         yard_.map = source;
         yard_.frame.push_back(source);
@@ -264,6 +270,7 @@ class YardReader {
     base::Diagnostics& diagnostics_;
     const std::vector<Substitute>& substitutes_;
     std::vector<bool> used_;
+    bool outside_;
     session::Definition definition_;
 };
 
@@ -273,6 +280,7 @@ namespace {
 
 void finish(Yard& yard, session::Definition definition, const LoadOptions& options, base::Diagnostics& diagnostics) {
     if (!options.stimulus.empty()) {
+        yard.read_from.push_back(options.stimulus);
         if (const base::SourcePtr source = read_source(options.stimulus, {}, diagnostics))
             definition.stimuli = read_stimulus(source, diagnostics);
     }
@@ -298,7 +306,7 @@ Yard load_yard(const std::string& where, base::Diagnostics& diagnostics, const L
     yard.place = {source, 0, 0, 1};
     const auto root = parse_toml(source, diagnostics);
     if (!root) return yard;
-    YardReader reader(yard, source, diagnostics, options.substitutes);
+    YardReader reader(yard, source, diagnostics, options);
     reader.run(*root);
     finish(yard, reader.take(), options, diagnostics);
     return yard;
@@ -320,6 +328,7 @@ Yard load_logic(const std::string& path, std::optional<base::Nanoseconds> scan, 
     Yard yard;
     yard.folder = std::filesystem::path(path).parent_path().string();
     yard.name = std::filesystem::path(path).filename().string();
+    yard.read_from = {path};
     const base::SourcePtr source = read_logic(path, {}, diagnostics);
     if (source == nullptr) return yard;
     yard.place = {source, 0, 0, 1};

@@ -20,6 +20,7 @@ struct Yard {
     base::Place place;                               ///< Of yard.toml.
     base::SourcePtr map;                             ///< The map as it was read; null without one.
     std::vector<base::SourcePtr> logic;              ///< As they were read.
+    std::vector<std::string> read_from;              ///< Paths of all files, the table of stimuli included.
     std::vector<base::SourcePtr> frame;              ///< All that is no logic and no procedure: yard.toml, plant, map.
 };
 
@@ -33,6 +34,7 @@ struct LoadOptions {
     std::vector<Substitute> substitutes;
     std::string stimulus;  ///< A table of stimuli; "" for none.
     std::vector<session::Override> overrides;
+    bool outside = false;   ///< Files outside of the yard's folder and of the current one are meant.
     bool coverage = false;  ///< Programs with marks (see logic::Coverage).
 };
 

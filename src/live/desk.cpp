@@ -274,8 +274,8 @@ void Desk::give_up_orders() {
     pending_.clear();
 }
 
-void Desk::reset() {
-    session_ = session::Session(session_.model_ptr());
+void Desk::reset(logic::ScanWatch* watch) {
+    session_ = session::Session(session_.model_ptr(), watch);
     ++acts_;
     pending_.clear();
     arm_rules();

@@ -72,7 +72,7 @@ class Desk {
     void take_version(const YardVersion& version);
     void start_cold(int controller);
     /// Everything as at power-up, time 0; what is watched stays.
-    void reset();
+    void reset(logic::ScanWatch* watch = nullptr);
 
     /// Orders that procedures carried out since the last time, which act on the run; empties it.
     std::vector<std::string> take_acts() { return std::exchange(procedure_acts_, {}); }

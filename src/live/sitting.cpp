@@ -11,6 +11,7 @@
 #include "files/list_file.hpp"
 #include "files/text_file.hpp"
 #include "live/table_orders.hpp"
+#include "live/wall_watch.hpp"
 
 namespace vyard::live {
 
@@ -262,7 +263,8 @@ void Sitting::restart(const std::string& rest) {
 
 void Sitting::everything(const std::string& rest) {
     if (base::fold(rest) != "reset") return wrong("everything can be reset", "everything reset");
-    desk_.reset();
+    WallWatch watch(clock_);
+    desk_.reset(&watch);
     desk_.say("everything is as at power-up; faults, forces and what was done are gone");
     history_.forget_after(Nanoseconds(-1));
     for (auto& [name, kept] : snapshots_) kept.shared = Nanoseconds(-1);

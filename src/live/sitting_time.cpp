@@ -5,26 +5,11 @@
 #include <cmath>
 
 #include "live/sitting.hpp"
+#include "live/wall_watch.hpp"
 
 namespace vyard::live {
 
 using base::Nanoseconds;
-
-namespace {
-
-/// Ends a scan by the wall clock.
-class WallWatch final : public logic::ScanWatch {
-  public:
-    explicit WallWatch(Clock& clock) : clock_(clock) {}
-    void begin(Nanoseconds limit) override { end_ = clock_.now() + limit; }
-    bool expired() override { return clock_.now() > end_; }
-
-  private:
-    Clock& clock_;
-    Nanoseconds end_{};
-};
-
-}  // namespace
 
 // --- steps ---
 

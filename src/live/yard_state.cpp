@@ -102,8 +102,8 @@ std::vector<RetainedRow> retained_rows(const session::Session& session) {
 std::string retained_text(const std::vector<RetainedRow>& rows) {
     std::string out = kRetainedHeader;
     for (const RetainedRow& r : rows)
-        out.append(fmt::format("{},{},{},{}\n", files::csv_cell(r.controller), files::csv_cell(r.value.path),
-                               files::csv_cell(r.value.type), files::csv_cell(r.value.value)));
+        out.append(fmt::format("{},{},{},{}\n", base::csv_cell(r.controller), base::csv_cell(r.value.path),
+                               base::csv_cell(r.value.type), base::csv_cell(r.value.value)));
     return out;
 }
 

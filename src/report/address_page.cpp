@@ -18,7 +18,7 @@ std::string bits_text(const logic::AddressByte& byte, const std::vector<logic::L
     std::string out;
     for (int bit = 7; bit >= 0; --bit) {
         const int owner = base::at(byte.owners, bit);
-        out += owner < 0 ? '.' : base::at(located, owner).overlaps ? '!' : '#';
+        out += owner < 0 ? '.' : base::at(located, owner).taken_twice() ? '!' : '#';
         if (bit == 4) out += ' ';
     }
     return out;
@@ -35,10 +35,11 @@ std::string address_page(const logic::Program& program) {
         std::vector<std::string> names(bytes.size());
         for (const logic::Located& l : located) {
             if (l.area != area.area) continue;
-            const logic::Variable& v = base::at(program.variables, l.variable);
             std::string& line = names[l.first_bit / 8];
-            line += fmt::format("{}{} {}{}", line.empty() ? "" : ", ", v.address.text().substr(2), v.path,
-                                l.overlaps ? " (overlaps)" : "");
+            const std::string sharing = logic::sharing_text(located, l);
+            line.append(fmt::format("{}{} {}{}", line.empty() ? "" : ", ", l.address.text().substr(2),
+                                    l.variable >= 0 ? l.name : "in the logic",
+                                    sharing.empty() ? "" : " (" + sharing + ")"));
         }
         std::size_t taken = 0;
         std::string lines;

@@ -71,7 +71,8 @@ std::string checkout_page(const std::string& yard, const std::vector<SignedLine>
         failed += verdict == CheckoutVerdict::Failed ? 1 : 0;
         mustache::data row;
         for (std::size_t c = 0; c < table.columns.size(); ++c) {
-            if (table.columns[c] != "remark" || !table.rows[i][c].empty()) row.set(table.columns[c], table.rows[i][c]);
+            if (table.columns[c] != "remark" || !table.rows[i][c].empty())
+                row.set(table.columns[c], base::shown(table.rows[i][c]));
         }
         row.set("class", verdict == CheckoutVerdict::Passed   ? "passed"
                          : verdict == CheckoutVerdict::Failed ? "failed"
@@ -82,7 +83,7 @@ std::string checkout_page(const std::string& yard, const std::vector<SignedLine>
     }
     const int all = static_cast<int>(lines.size());
     mustache::data page;
-    page.set("yard", yard);
+    page.set("yard", base::shown(yard));
     page.set("passed", std::to_string(passed));
     page.set("failed", std::to_string(failed));
     page.set("open", std::to_string(all - passed - failed));

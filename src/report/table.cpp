@@ -43,14 +43,6 @@ bool natural_less(const std::string& a, const std::string& b) {
     return a.size() - i < b.size() - j;
 }
 
-std::string csv_cell(const std::string& text) {
-    if (text.find_first_of(",\"\n\r") == std::string::npos) return text;
-    std::string out(1, '"');
-    for (const char c : text) out.append(c == '"' ? 2 : 1, c);
-    out.push_back('"');
-    return out;
-}
-
 }  // namespace
 
 std::size_t shown_width(const std::string& text) {
@@ -104,7 +96,7 @@ std::string table_csv(const Table& table) {
     const auto line = [&](const std::vector<std::string>& cells) {
         for (std::size_t c = 0; c < cells.size(); ++c) {
             if (c > 0) out.push_back(',');
-            out.append(csv_cell(cells[c]));
+            out.append(base::csv_cell(cells[c]));
         }
         out.push_back('\n');
     };
@@ -124,7 +116,7 @@ std::string table_json(const Table& table) {
         }
         out.push_back(std::move(object));
     }
-    return out.dump(2) + "\n";
+    return out.dump(2, ' ', false, nlohmann::ordered_json::error_handler_t::replace) + "\n";
 }
 
 }  // namespace vyard::report

@@ -131,22 +131,22 @@ std::string verdicts_text(const std::vector<ProcedureVerdict>& verdicts, bool co
 std::string junit_xml(const std::string& yard, const std::vector<ProcedureVerdict>& verdicts) {
     pugi::xml_document document;
     pugi::xml_node suites = document.append_child("testsuites");
-    suites.append_attribute("name") = yard.c_str();
+    suites.append_attribute("name") = base::shown(yard).c_str();
     for (const ProcedureVerdict& p : verdicts) {
         pugi::xml_node suite = suites.append_child("testsuite");
         int failures = 0, skipped = 0;
         const auto add = [&](const std::string& name, Verdict verdict, double seconds, const std::string& message,
                              const std::string& details) {
             pugi::xml_node test = suite.append_child("testcase");
-            test.append_attribute("classname") = p.name.c_str();
-            test.append_attribute("name") = name.c_str();
+            test.append_attribute("classname") = base::shown(p.name).c_str();
+            test.append_attribute("name") = base::shown(name).c_str();
             test.append_attribute("time") = fmt::format("{:.3f}", seconds).c_str();
             // What makes the procedure fail is a failure here too.
             if (verdict == Verdict::Failed || verdict == Verdict::CannotBeJudged || verdict == Verdict::OpenAtEnd) {
                 ++failures;
                 pugi::xml_node failure = test.append_child("failure");
-                failure.append_attribute("message") = message.c_str();
-                failure.text() = details.c_str();
+                failure.append_attribute("message") = base::shown(message).c_str();
+                failure.text() = base::shown(details).c_str();
             } else if (verdict != Verdict::Passed) {
                 ++skipped;
                 test.append_child("skipped").append_attribute("message") = procedure::verdict_text(verdict);
@@ -172,7 +172,7 @@ std::string junit_xml(const std::string& yard, const std::vector<ProcedureVerdic
         suite.prepend_attribute("skipped") = skipped;
         suite.prepend_attribute("failures") = failures;
         suite.prepend_attribute("tests") = static_cast<int>(p.steps.size() + p.rules.size() + p.stops.size());
-        suite.prepend_attribute("name") = p.name.c_str();
+        suite.prepend_attribute("name") = base::shown(p.name).c_str();
     }
     std::ostringstream out;
     document.save(out, "  ");
@@ -228,7 +228,9 @@ std::string verdicts_json(const std::string& yard, const std::vector<ProcedureVe
                 {{"time_s", to_seconds(stop.time)}, {"text", stop.text}, {"expected", stop.meant}});
         procedures.push_back(entry);
     }
-    return ordered_json{{"yard", yard}, {"passed", all_passed(verdicts)}, {"procedures", procedures}}.dump(2) + "\n";
+    return ordered_json{{"yard", yard}, {"passed", all_passed(verdicts)}, {"procedures", procedures}}.dump(
+               2, ' ', false, ordered_json::error_handler_t::replace) +
+           "\n";
 }
 
 }  // namespace vyard::report

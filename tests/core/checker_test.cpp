@@ -144,8 +144,21 @@ TEST_CASE("declarations are checked") {
          "1:20 %QD0 is 4 bytes, but 'a' is INT [for INT write %QW0]\n"},
         {"PROGRAM p VAR a AT %QW0 : TON; END_VAR END_PROGRAM",
          "1:20 %QW0 is 2 bytes, but 'a' is TON [a function block has no address]\n"},
-        {"PROGRAM p VAR a AT %QX0.1 : BOOL; b AT %QX0.1 : BOOL; END_VAR END_PROGRAM",
-         "1:40 %QX0.1 is already taken by 'a' at t:1:15\n"},
+        {"TYPE n : STRING[2] := 'abc'; END_TYPE PROGRAM p VAR a : n; END_VAR END_PROGRAM",
+         "1:23 this text is longer than STRING[2], the type of 'n'\n"},
+        {"PROGRAM p VAR a__b : INT; END_VAR a__b := 1; END_PROGRAM",
+         "1:15 the name 'a__b' has two underscores in a row; the standard allows neither two underscores in a row nor "
+         "one at the end\n"},
+        {"PROGRAM p VAR a_ : INT; END_VAR END_PROGRAM",
+         "1:15 the name 'a_' has an underscore at its end; the standard allows neither two underscores in a row nor "
+         "one "
+         "at the end\n"},
+        {"PROGRAM p VAR a : TIME := T#1ms2s; END_VAR END_PROGRAM",
+         "1:27 the units of a time go from the largest to the smallest: 's' stands behind 'ms'\n"},
+        {"PROGRAM p VAR a : TIME := T#1.5m2s; END_VAR END_PROGRAM",
+         "1:27 only the last unit of a time has a fraction\n"},
+        {"PROGRAM p VAR a : TIME := T#2m90s; END_VAR END_PROGRAM",
+         "1:27 90s is more than the next larger unit holds; only the first unit of a time may be\n"},
         {"PROGRAM p VAR a : INT := 40000; END_VAR END_PROGRAM", "1:26 40000 does not fit INT, the type of 'a'\n"},
         {"PROGRAM p VAR a : BOOL := 1; END_VAR END_PROGRAM",
          "1:27 this is a whole number, but 'a' needs BOOL [write TRUE or FALSE, or compare: <> 0]\n"},
@@ -157,6 +170,16 @@ TEST_CASE("declarations are checked") {
         {"FUNCTION_BLOCK f VAR_INPUT a : INT; END_VAR a := 1; END_FUNCTION_BLOCK",
          "1:45 'a' cannot be written: it is an input; only the caller writes it\n"},
         {"PROGRAM p VAR_EXTERNAL g : INT; END_VAR g := 1; END_PROGRAM", "1:24 VAR_EXTERNAL 'g' has no VAR_GLOBAL\n"},
+        {"VAR_GLOBAL gate : INT; END_VAR FUNCTION_BLOCK f VAR_EXTERNAL gat : INT; END_VAR END_FUNCTION_BLOCK",
+         "1:62 VAR_EXTERNAL 'gat' has no VAR_GLOBAL [did you mean 'gate'?]\n"},
+        {"FUNCTION f : INT VAR_INPUT a, b, c : INT; END_VAR f := a; END_FUNCTION PROGRAM p VAR x : INT; END_VAR "
+         "x := f(1, 2); x := f(a := 1); END_PROGRAM",
+         "1:108 a call without names gives all inputs of f; 'c' is missing [name the arguments to leave some at their "
+         "initial values: NAME := value]\n"},
+        {"PROGRAM p VAR t : TON; END_VAR t(TRUE); t(IN := TRUE); END_PROGRAM",
+         "1:32 a call without names gives all inputs of TON; 'PT' is missing [name the arguments to leave some at "
+         "their "
+         "initial values: NAME := value]\n"},
         {"VAR_GLOBAL g : BOOL; END_VAR PROGRAM p VAR_EXTERNAL g : INT; END_VAR g := 1; END_PROGRAM",
          "1:57 VAR_EXTERNAL 'g' is INT, its VAR_GLOBAL is BOOL\n"},
     };
@@ -169,8 +192,160 @@ TEST_CASE("declarations are checked") {
 TEST_CASE("warnings catch what is meant otherwise") {
     CHECK(check("PROGRAM p VAR a, b, c : INT; END_VAR a := b; END_PROGRAM", true) ==
           "1:18 'b' is read, but nothing ever writes it\n1:21 'c' is never used\n");
-    CHECK(check("PROGRAM p VAR w AT %MW0 : WORD; b AT %MX1.3 : BOOL; END_VAR b := TRUE; w := 1; END_PROGRAM", true) ==
-          "1:38 %MX1.3 overlaps %MW0 of 'w' at t:1:15\n");
+}
+
+TEST_CASE("addresses that share bits: what is meant, what is doubtful, and all that shares") {
+    const auto found = [](const std::string& declarations, const std::string& body = "") {
+        base::Diagnostics diagnostics;
+        logic::compile({base::make_source(
+                           "t", "VAR_GLOBAL\n" + declarations + "\nEND_VAR PROGRAM p\n" + body + "\nEND_PROGRAM\n")},
+                       diagnostics);
+        diagnostics.sort();
+        std::string out;
+        for (const base::Diagnostic& d : diagnostics.list())
+            out +=
+                fmt::format("{}:{} {}: {}\n", d.place.line, d.place.column, base::severity_name(d.severity), d.message);
+        return out;
+    };
+    struct Row {
+        const char* declarations;
+        const char* body;
+        const char* said;
+    };
+    const Row rows[] = {
+        // A part of a larger one is a way of looking at it, in any order and area.
+        {"w AT %MW0 : WORD; b AT %MX1.3 : BOOL;", "", ""},
+        {"b AT %QX1.3 : BOOL; w AT %QW0 : WORD; d AT %QD0 : DWORD;", "", ""},
+        {"l AT %IL8 : LWORD; a AT %IB15 : BYTE; x AT %IX8.0 : BOOL;", "", ""},
+        {"a AT %MW0 : ARRAY[0..3] OF INT; b AT %MW4 : INT;", "", ""},
+        // Neighbours share nothing.
+        {"a AT %QX0.1 : BOOL; b AT %QX0.2 : BOOL; c AT %QB1 : BYTE;", "", ""},
+        // Two names.
+        {"a AT %MW8 : INT; b AT %MW8 : WORD;", "",
+         "2:23 remark: %MW8 has another name already: %MW8 of 'a' at t:2:6\n"},
+        {"a AT %QX0.1 : BOOL; b AT %QX0.1 : BOOL;", "",
+         "2:26 warning: %QX0.1 has another name already: %QX0.1 of 'a' at t:2:6\n"},
+        {"a AT %IW2 : INT; b AT %IW2 : WORD;", "",
+         "2:23 warning: %IW2 has another name already: %IW2 of 'a' at t:2:6\n"},
+        // Straddling, and all of it.
+        {"a AT %MW0 : INT; b AT %MW2 : INT; c AT %MW1 : INT;", "",
+         "2:40 warning: %MW1 shares some of its bits, and not all, with %MW0 of 'a' at t:2:6, %MW2 of 'b' at t:2:23\n"},
+        // Addresses in code.
+        {"a AT %QW2 : INT; b AT %QW4 : INT;", "%QD2 := 16#1;",
+         "4:1 remark: what is written to %QD2 is in %QW2 of 'a' at t:2:6, %QW4 of 'b' at t:2:23 too\n"},
+        {"a AT %QW2 : INT; n AT %MW0 : DWORD;", "", "2:23 error: %MW0 is 2 bytes, but 'n' is DWORD\n"},
+        {"a AT %QW2 : INT; n AT %MD0 : DWORD;", "n := %QD2;", ""},
+        {"a AT %QW2 : INT;", "%QW3 := 16#1;",
+         "4:1 warning: %QW3 shares some of its bits, and not all, with %QW2 of 'a' at t:2:6\n"},
+    };
+    for (const Row& row : rows) {
+        CAPTURE(row.declarations);
+        CAPTURE(row.body);
+        CHECK(found(row.declarations, row.body) == row.said);
+    }
+}
+
+TEST_CASE("a coil in two places of every scan, across blocks, programs, names and ways") {
+    struct Row {
+        const char* text;
+        const char* said;  ///< What the finding ends with; "" for none.
+    };
+    const std::string blocks =
+        "VAR_GLOBAL run : BOOL; auto AT %IX0.0 : BOOL; END_VAR\n"
+        "FUNCTION_BLOCK by_itself run := auto; END_FUNCTION_BLOCK\n"
+        "FUNCTION_BLOCK by_hand run := NOT auto; END_FUNCTION_BLOCK\n";
+    const Row rows[] = {
+        {"PROGRAM p VAR a : by_itself; m : by_hand; END_VAR IF auto THEN a(); ELSE m(); END_IF; END_PROGRAM", ""},
+        {"PROGRAM p VAR a : by_itself; m : by_hand; END_VAR a(); m(); END_PROGRAM", "first at t:2:26"},
+        {"PROGRAM p VAR a : by_itself; m : by_hand; END_VAR IF auto THEN a(); ELSE a(); END_IF; m(); END_PROGRAM",
+         "first at t:2:26"},
+        {"PROGRAM p VAR a : by_itself; m : by_hand; END_VAR IF auto THEN a(); END_IF; m(); END_PROGRAM", ""},
+        {"PROGRAM p VAR a : by_itself; END_VAR IF auto THEN a(); ELSE a(); END_IF; END_PROGRAM", ""},
+        {"PROGRAM p VAR a : by_itself; END_VAR a(); a(); END_PROGRAM", "'a' is called in two places of every scan"},
+        // Constants: a default in the same unit is fine, two programs undo one another.
+        {"PROGRAM p run := FALSE; run := auto; END_PROGRAM", ""},
+        {"PROGRAM p run := TRUE; END_PROGRAM PROGRAM q run := FALSE; END_PROGRAM", "first at t:4:11"},
+        {"PROGRAM p run := TRUE; END_PROGRAM PROGRAM q IF auto THEN run := FALSE; END_IF; END_PROGRAM", ""},
+        {"PROGRAM p VAR x AT %QX0.1 : BOOL; END_VAR x := auto; END_PROGRAM "
+         "PROGRAM q VAR y AT %QX0.1 : BOOL; END_VAR y := NOT auto; END_PROGRAM",
+         "first at t:4:43 as 'x'"},
+        {"PROGRAM p VAR x AT %QX0.1 : BOOL; END_VAR x := auto; %QX0.1 := NOT auto; END_PROGRAM",
+         "first at t:4:43 as 'x'"},
+    };
+    for (const Row& row : rows) {
+        CAPTURE(row.text);
+        const std::string all = check(blocks + row.text, true);
+        const std::size_t at = all.find("in two places");
+        const std::string end = std::string(row.said).empty() ? "" : row.said;
+        CHECK((at == std::string::npos) == end.empty());
+        CHECK_MESSAGE(all.find(end) != std::string::npos, all);
+    }
+}
+
+TEST_CASE("timers that some way through the logic leaves out") {
+    const std::string block =
+        "FUNCTION_BLOCK dwell VAR_INPUT go : BOOL; END_VAR VAR t : TON; END_VAR t(IN := go, PT := T#1s); "
+        "END_FUNCTION_BLOCK\nFUNCTION_BLOCK outer VAR inner : ARRAY[1..2] OF dwell; END_VAR inner[1](go := TRUE); "
+        "END_FUNCTION_BLOCK\nVAR_GLOBAL a AT %IX0.0 : BOOL; END_VAR PROGRAM p VAR t : TON; d : dwell; o : outer; "
+        "END_VAR\n";
+    struct Row {
+        const char* body;
+        const char* name;  ///< Of what is left out; "" for none.
+    };
+    const Row rows[] = {
+        {"IF a THEN t(IN := TRUE, PT := T#1s); END_IF;", "the timer 't' is called only"},
+        {"IF a THEN t(IN := TRUE, PT := T#1s); ELSE t(IN := FALSE, PT := T#1s); END_IF;", ""},
+        {"IF a THEN t(IN := TRUE, PT := T#1s); END_IF; t();", ""},
+        {"IF a THEN d(go := TRUE); END_IF;", "'d' is called only under a condition, and the timers in dwell"},
+        {"IF a THEN o(); END_IF;", "'o' is called only under a condition, and the timers in outer"},
+        {"IF a THEN d(go := TRUE); ELSE IF a THEN d(go := FALSE); ELSE d(); END_IF; END_IF;", ""},
+        {"IF a THEN d(go := TRUE); ELSE IF a THEN d(go := FALSE); END_IF; END_IF;", "'d' is called only"},
+        {"CASE 1 OF 1: d(go := TRUE); ELSE d(go := FALSE); END_CASE;", ""},
+        {"CASE 1 OF 1: d(go := TRUE); 2: d(go := FALSE); END_CASE;", "'d' is called only"},
+    };
+    for (const Row& row : rows) {
+        CAPTURE(row.body);
+        const std::string all = check(block + row.body + "\nEND_PROGRAM", true);
+        if (std::string(row.name).empty()) {
+            CHECK_MESSAGE(all.find("stand") == std::string::npos, all);
+        } else {
+            CHECK_MESSAGE(all.find(row.name) != std::string::npos, all);
+        }
+    }
+}
+
+TEST_CASE("what a short text could unfold to is bounded, whichever way it is nested") {
+    std::string structures = "TYPE s0 : STRUCT a : BYTE; END_STRUCT; END_TYPE\n";
+    std::string blocks = "FUNCTION_BLOCK b0 VAR a : BYTE; END_VAR END_FUNCTION_BLOCK\n";
+    for (int i = 1; i <= 30; ++i) {
+        structures += fmt::format("TYPE s{} : STRUCT a, b : s{}; END_STRUCT; END_TYPE\n", i, i - 1);
+        blocks += fmt::format("FUNCTION_BLOCK b{} VAR a, b : b{}; END_VAR END_FUNCTION_BLOCK\n", i, i - 1);
+    }
+    CHECK(check(structures + "PROGRAM p VAR x : s30; END_VAR END_PROGRAM").find("more than 200000 variables within") !=
+          std::string::npos);
+    CHECK(check(blocks + "PROGRAM p VAR x : b30; END_VAR END_PROGRAM").find("more than 200000 variables within") !=
+          std::string::npos);
+    std::string many = structures.substr(0, structures.find("TYPE s17")) + "PROGRAM p VAR ";
+    for (int i = 0; i < 20; ++i) many += fmt::format("x{} : s16; ", i);
+    CHECK(check(many + "END_VAR END_PROGRAM").find("'p' has more than 200000 variables within") != std::string::npos);
+    for (const bool forward : {true, false}) {
+        std::string constants = "VAR_GLOBAL CONSTANT\n", chain;
+        for (int i = 0; i < 5000; ++i) {
+            const int to = forward ? i + 1 : i - 1;
+            constants +=
+                to < 0 || to >= 5000 ? fmt::format("c{} : INT := 1;\n", i) : fmt::format("c{} : INT := c{};\n", i, to);
+        }
+        for (int i = 0; i < 20000; ++i) {
+            const int to = forward ? i + 1 : i - 1;
+            chain += fmt::format("FUNCTION_BLOCK e{}{} END_FUNCTION_BLOCK\n", i,
+                                 to < 0 || to >= 20000 ? "" : fmt::format(" EXTENDS e{}", to));
+        }
+        const std::string constant = check(constants + "END_VAR PROGRAM p END_PROGRAM");
+        CHECK((forward ? constant.find("defined by one another more than 500 deep") != std::string::npos
+                       : constant.empty()));
+        CHECK(check(chain + "PROGRAM p END_PROGRAM").find("blocks extend one another more than 60 deep") !=
+              std::string::npos);
+    }
 }
 
 TEST_CASE("errors in several files are all reported") {

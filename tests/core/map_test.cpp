@@ -240,9 +240,10 @@ TEST_CASE("free addresses: runs between tags, aligned, and what is proposed is f
     REQUIRE(program != nullptr);
     const auto located = logic::located_tags(*program);
     REQUIRE(located.size() == 5);
-    CHECK(located[3].overlaps);  // d
-    CHECK(located[4].overlaps);  // o
-    CHECK_FALSE(located[2].overlaps);
+    CHECK(logic::sharing_text(located, located[3]) == "holds o");
+    CHECK(logic::sharing_text(located, located[4]) == "within d");
+    CHECK_FALSE(located[4].taken_twice());  // a way of looking at a part
+    CHECK(located[2].shared.empty());
     std::string runs;
     for (const logic::FreeRun& r : logic::free_runs(located, logic::Area::Input))
         runs += fmt::format("{}+{}{} ", r.first_bit, r.open ? 0 : r.bits, r.open ? "open" : "");

@@ -343,3 +343,61 @@ TEST_CASE("a ring that may not hold so much begins later, and says when") {
     CHECK(part.value_at(0, begin).bits == 1);
     CHECK(part.value_at(0, s.now()).bits == 1);
 }
+
+TEST_CASE("timers stand still while their controller does, whichever way it is off") {
+    // A retained TON is let run for about a second, its controller is off for one, and goes on where it was.
+    const char* logic =
+        "VAR_GLOBAL RETAIN on_delay : TON; off_delay : TOF; pulse : TP; END_VAR\n"
+        "VAR_GLOBAL go AT %IX0.0 : BOOL; END_VAR\n"
+        "PROGRAM main on_delay(IN := TRUE, PT := T#5s); off_delay(IN := on_delay.ET < T#100ms, PT := T#5s);\n"
+        "pulse(IN := on_delay.ET > T#200ms, PT := T#5s); END_PROGRAM\n";
+    const auto seconds = [](const session::Session& s, const std::string& name) {
+        return std::stod(text(s, name).substr(2)) / (text(s, name).ends_with("ms") ? 1000.0 : 1.0);
+    };
+    struct Way {
+        const char* off;
+        const char* on;
+    };
+    for (const Way& way : {Way{"stop line", "start line warm"}, {"power off line", "power on line"}}) {
+        CAPTURE(way.off);
+        session::Session s(model_of(logic)), always(model_of(logic));
+        steps(s, 220);
+        steps(always, 220);
+        order(s, way.off);
+        steps(s, 200);
+        order(s, way.on);
+        steps(s, 100);
+        steps(always, 100);
+        for (const char* timer : {"on_delay.ET", "off_delay.ET", "pulse.ET"}) {
+            CAPTURE(timer);
+            CHECK(std::abs(seconds(s, timer) - seconds(always, timer)) <= 0.0101);  // a scan
+        }
+    }
+    // And through a process that ends: what is listed is put back, and the timers go on from there.
+    session::Session before(model_of(logic)), after(model_of(logic));
+    steps(before, 220);
+    for (const auto& value : controller::retained_values(before.model().controllers[0], before.controller(0)))
+        CHECK(after.put_retained(0, value).empty());
+    steps(after, 100);
+    steps(before, 100);
+    for (const char* timer : {"on_delay.ET", "off_delay.ET", "pulse.ET"}) {
+        CAPTURE(timer);
+        CHECK(std::abs(seconds(after, timer) - seconds(before, timer)) <= 0.0101);
+    }
+}
+
+TEST_CASE("a flasher changes at its times to the scan") {
+    session::Session s(model_of(
+        "VAR_GLOBAL lamp AT %QX0.0 : BOOL; END_VAR\n"
+        "PROGRAM main VAR f : flasher; END_VAR f(run := TRUE, on_time := T#300ms, off_time := T#200ms); lamp := f.q;\n"
+        "END_PROGRAM\n"));
+    bool on = true;
+    std::vector<std::int64_t> edges_ms;
+    for (int i = 0; i < 400; ++i) {
+        const bool now = text(s, "lamp") == "TRUE";
+        if (now != on) edges_ms.push_back(s.now().count() / 1'000'000);
+        on = now;
+        s.step();
+    }
+    CHECK(edges_ms == std::vector<std::int64_t>{300, 500, 800, 1000, 1300, 1500, 1800});
+}

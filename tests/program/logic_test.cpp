@@ -129,7 +129,8 @@ TEST_CASE("a run-time fault names the place and the calls that led there") {
             "list[i];\nEND_FUNCTION\n"
             "PROGRAM main\nVAR n, x : INT; END_VAR\n    n := n + 1;\n    x := pick(n);\nEND_PROGRAM\n");
     const Result r = f.run("run a.st --for 1s");
-    CHECK(contains(r.out, "stopped at 0.030 s by a.st:4:18: an index is outside its array, called at a.st:9:10"));
+    CHECK(contains(r.out,
+                   "stopped at 0.030 s by a.st:4:18: the index 4 is outside its array, 0..3, called at a.st:9:10"));
 }
 
 TEST_CASE("tasks of a configuration set the scan of a lone file") {

@@ -32,8 +32,8 @@ TEST_CASE("tags: sorted, filtered, as CSV and JSON, in other forms") {
     write_small_yard(f);
     const Result sorted = f.run("tags --sort tag --csv");
     CHECK(sorted.out.starts_with(
-        "controller,tag,type,address,initial,at rest,point,scaling,reads,writes,description\n"
-        ",run,BOOL,%QX0.0,FALSE,FALSE,a.run,,1,1,\n,see_tile,BOOL,%IX0.2,FALSE,FALSE,see.signal"));
+        "controller,tag,type,address,shares,initial,kept,at rest,point,scaling,reads,writes,description\n"
+        ",run,BOOL,%QX0.0,,FALSE,,FALSE,a.run,,1,1,\n,see_tile,BOOL,%IX0.2,,FALSE,,FALSE,see.signal"));
     const Result filtered = f.run("tags --filter address=IX --filter point=sto");
     CHECK(contains(filtered.out, "stop_pb"));
     CHECK_FALSE(contains(filtered.out, "start_pb"));
@@ -91,8 +91,7 @@ TEST_CASE("tags: a list is imported, what conflicts is said line by line, nothin
     for (const char* message :
          {"wrong.csv:2:5: error: 'run' lies at %QX0.1 in the list, but at %QX0.0 at line.st:5:5",
           "wrong.csv:3:10: error: %IX0.0 has 1 bit, INT has 16",
-          "wrong.csv:4:3: error: %IX0.1 is taken by 'stop_pb' at line.st:3:5",
-          "wrong.csv:5:3: error: %IW0 is taken by 'start_pb' at line.st:2:5",
+          "wrong.csv:4:3: warning: %IX0.1 and %IX0.1 of 'stop_pb' at line.st:3:5 share bits",
           "wrong.csv:6:1: error: 'x' stands in the list twice; first at wrong.csv:4:1",
           "wrong.csv:7:1: error: '2z' is no name of a tag", "wrong.csv:8:3: error: '%IX9' is no address",
           "wrong.csv:9:3: error: %IW6 has 16 bits, BOOL has 1"})

@@ -4,6 +4,7 @@
 #include "core/base/at.hpp"
 #include "core/base/check.hpp"
 #include "core/base/diagnostics.hpp"
+#include "core/base/escapes.hpp"
 #include "core/base/quantity.hpp"
 #include "core/base/rare.hpp"
 #include "core/base/source.hpp"

@@ -4,6 +4,7 @@
 
 #define VYARD_DIAGNOSTIC_CODES(X)                                                                             \
     X(FileMissing, "file-missing", "a file or folder that is named cannot be read")                           \
+    X(NotUtf8, "not-utf8", "a file is not UTF-8")                                                             \
     X(Syntax, "syntax", "the text does not follow the grammar of its format")                                 \
     X(UnknownKey, "unknown-key", "a key of a TOML file, or a column of a CSV file, is not known there")       \
     X(MissingKey, "missing-key", "something that must be given is not")                                       \

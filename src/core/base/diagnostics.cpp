@@ -54,18 +54,28 @@ int code_count() {
     return static_cast<int>(kCodes.size());
 }
 
+const char* severity_name(Severity severity) {
+    static constexpr const char* kNames[] = {"error", "warning", "remark"};
+    return base::at(kNames, severity);
+}
+
 void Diagnostics::error(Code code, Place place, std::string message, std::string hint) {
-    if (++error_count_ > kMaxErrors) return;
     add({Severity::Error, code, std::move(place), std::move(message), std::move(hint)});
 }
 
 void Diagnostics::warning(Code code, Place place, std::string message, std::string hint) {
-    if (++warning_count_ > kMaxErrors) return;
     add({Severity::Warning, code, std::move(place), std::move(message), std::move(hint)});
 }
 
+void Diagnostics::remark(Code code, Place place, std::string message, std::string hint) {
+    add({Severity::Remark, code, std::move(place), std::move(message), std::move(hint)});
+}
+
 void Diagnostics::add(Diagnostic diagnostic) {
-    list_.push_back(std::move(diagnostic));
+    int& count = diagnostic.severity == Severity::Error     ? error_count_
+                 : diagnostic.severity == Severity::Warning ? warning_count_
+                                                            : remark_count_;
+    if (++count <= kMaxErrors) list_.push_back(std::move(diagnostic));
 }
 
 void Diagnostics::sort() {
@@ -78,35 +88,117 @@ void Diagnostics::sort() {
     });
 }
 
+namespace {
+
+/// Bytes of the character at `at`: of well-formed UTF-8 1 to 4, else 0.
+std::size_t character_length(std::string_view text, std::size_t at) {
+    const auto byte = [&](std::size_t i) {
+        return at + i < text.size() ? static_cast<unsigned char>(text[at + i]) : 0U;
+    };
+    const unsigned first = byte(0);
+    if (first < 0x80U) return 1;
+    const std::size_t length = first >= 0xC2U && first < 0xE0U   ? 2U
+                               : first >= 0xE0U && first < 0xF0U ? 3U
+                               : first >= 0xF0U && first < 0xF5U ? 4U
+                                                                 : 0U;
+    for (std::size_t i = 1; i < length; ++i) {
+        if ((byte(i) & 0xC0U) != 0x80U) return 0;
+    }
+    // Forms longer than needed, surrogates, and what lies beyond U+10FFFF (RFC 3629, 3 and 4).
+    const unsigned second = byte(1);
+    if ((first == 0xE0U && second < 0xA0U) || (first == 0xEDU && second > 0x9FU) ||
+        (first == 0xF0U && second < 0x90U) || (first == 0xF4U && second > 0x8FU))
+        return 0;
+    return length;
+}
+
+/// The character at `at` as a terminal may get it, appended; and its bytes.
+std::size_t append_shown(std::string& out, std::string_view text, std::size_t at) {
+    const std::size_t length = character_length(text, at);
+    const auto code = static_cast<unsigned char>(text[at]);
+    // C1 controls are control characters too: U+0080 to U+009F, in UTF-8 C2 80 to C2 9F.
+    const bool c1 = length == 2 && code == 0xC2U && static_cast<unsigned char>(text[at + 1]) < 0xA0U;
+    if (length == 0 || c1 || (code < 0x20U && code != '\t' && code != '\n') || code == 0x7FU) {
+        out.append(fmt::format("\\x{:02X}", c1 ? static_cast<unsigned char>(text[at + 1]) : code));
+        return std::max<std::size_t>(length, 1);
+    }
+    out.append(text.substr(at, length));
+    return length;
+}
+
+constexpr std::size_t kEchoed = 160;  ///< Bytes of a line that are shown; of a longer one what is around the mark.
+
+/// The line of a place and the mark under it.
+std::string echo(std::string_view line, std::size_t column, std::size_t length) {
+    std::size_t from = 0, to = line.size();
+    if (line.size() > kEchoed) {
+        from = column > kEchoed / 2 ? std::min(column - kEchoed / 2, line.size()) : 0;
+        while (from > 0 && from < line.size() && (static_cast<unsigned char>(line[from]) & 0xC0U) == 0x80U) --from;
+        to = std::min(line.size(), from + kEchoed);
+        while (to < line.size() && (static_cast<unsigned char>(line[to]) & 0xC0U) == 0x80U) ++to;
+    }
+    std::string text(from > 0 ? "..." : ""), marks(from > 0 ? "   " : "");
+    // Columns and lengths count bytes; a character of several stands under one mark, a shown control under four.
+    for (std::size_t i = from; i < to;) {
+        const std::size_t before = text.size();
+        const std::size_t bytes = append_shown(text, line, i);
+        const std::size_t wide = text[before] == '\\' && line[i] != '\\' ? text.size() - before : 1;
+        const bool marked = i + bytes > column && i < column + length;
+        const bool first = marked && i <= column;
+        for (std::size_t w = 0; w < wide; ++w)
+            marks += marked ? (first && w == 0 ? '^' : '~') : line[i] == '\t' ? '\t' : ' ';
+        i += bytes;
+    }
+    if (to < line.size()) text += "...";
+    if (column >= to) marks += std::string(column - to, ' ') + '^';  // behind the end of the line
+    for (std::size_t i = std::max(column + 1, to); i < std::min(column + length, to + 3); ++i) marks += '~';
+    while (!marks.empty() && marks.back() == ' ') marks.pop_back();
+    return fmt::format("    {}\n    {}\n", text, marks);
+}
+
+}  // namespace
+
+std::size_t first_not_utf8(std::string_view text) {
+    for (std::size_t at = 0; at < text.size();) {
+        if (static_cast<unsigned char>(text[at]) < 0x80U) {
+            ++at;
+            continue;
+        }
+        const std::size_t length = character_length(text, at);
+        if (length == 0) return at;
+        at += length;
+    }
+    return std::string_view::npos;
+}
+
+std::string shown(std::string_view text) {
+    std::string out;
+    out.reserve(text.size());
+    for (std::size_t i = 0; i < text.size();) i += append_shown(out, text, i);
+    return out;
+}
+
 std::string Diagnostics::render(const Diagnostic& d) {
-    const std::string where = d.place.text();
-    std::string out = fmt::format("{}{}{}: {} [{}]\n", where, where.empty() ? "" : ": ",
-                                  d.severity == Severity::Error ? "error" : "warning", d.message, code_name(d.code));
+    const std::string where = shown(d.place.text());
+    std::string out = fmt::format("{}{}{}: {} [{}]\n", where, where.empty() ? "" : ": ", severity_name(d.severity),
+                                  shown(d.message), code_name(d.code));
     if (d.place.known() && d.place.line > 0) {
         const std::string_view line = d.place.source->line(d.place.line);
-        const auto column = static_cast<std::size_t>(std::max(d.place.column, 1));
-        // Columns and lengths count bytes; a character of several stands under one mark.
-        const auto begins = [&](std::size_t i) {
-            return i >= line.size() || (static_cast<unsigned char>(line[i]) & 0xC0U) != 0x80U;
-        };
-        std::string indent, marks;
-        for (std::size_t i = 0; i + 1 < column; ++i) {
-            if (begins(i)) indent += i < line.size() && line[i] == '\t' ? '\t' : ' ';
-        }
-        const auto length = static_cast<std::size_t>(std::max(d.place.length, 1));
-        for (std::size_t i = column; i < column - 1 + length; ++i) {
-            if (begins(i)) marks += '~';
-        }
-        out += fmt::format("    {}\n    {}^{}\n", line, indent, marks);
+        out += echo(line, static_cast<std::size_t>(std::max(d.place.column, 1)) - 1,
+                    static_cast<std::size_t>(std::max(d.place.length, 1)));
     }
-    if (!d.hint.empty()) out += fmt::format("    hint: {}\n", d.hint);
+    if (!d.hint.empty()) out += fmt::format("    hint: {}\n", shown(d.hint));
     return out;
 }
 
 std::string Diagnostics::render() const {
     std::string out;
     for (const auto& d : list_) out += render(d);
-    if (error_count_ > kMaxErrors) out += fmt::format("... and {} more errors\n", error_count_ - kMaxErrors);
+    for (const auto& [count, what] :
+         {std::pair(error_count_, "error"), {warning_count_, "warning"}, {remark_count_, "remark"}}) {
+        const int more = count - kMaxErrors;
+        if (more > 0) out += fmt::format("... and {} more {}{}\n", more, what, more == 1 ? "" : "s");
+    }
     return out;
 }
 

@@ -100,13 +100,20 @@ void renew_image(const ControllerModel& model, ControllerState& state) {
     for (const Force& f : state.forces) lay(outputs, f, true, state.image.data());
 }
 
+void stand_still(ControllerState& state, base::Nanoseconds now) {
+    state.stood += now - state.last_due;
+    state.last_due = now;
+}
+
 void solve(const ControllerModel& model, ControllerState& state, base::Nanoseconds now, logic::ScanWatch* watch) {
     const bool overlaid = forced(state);
     if (!state.running) {
+        stand_still(state, now);
         if (overlaid) write_forces(model, state);
         renew_image(model, state);
         return;
     }
+    state.last_due = now;
     write_stimuli(model, state, now);
     if (overlaid) write_forces(model, state);
     const logic::Program& program = *model.program;
@@ -114,8 +121,8 @@ void solve(const ControllerModel& model, ControllerState& state, base::Nanosecon
     for (const logic::Task& task : program.tasks) {
         if (task.interval.count() > 0 && now.count() % task.interval.count() != 0) continue;
         if (watch != nullptr) watch->begin(model.scan_limit);
-        done = logic::execute(program.view(), task.entry, state.memory.data(), now.count(), model.watchdog_instructions,
-                              watch);
+        done = logic::execute(program.view(), task.entry, state.memory.data(), state.clock().count(),
+                              model.watchdog_instructions, watch);
         if (done.outcome != logic::Outcome::Done) break;
     }
     if (overlaid) write_forces(model, state);
@@ -215,6 +222,26 @@ std::vector<RetainedValue> retained_values(const ControllerModel& model, const C
     return out;
 }
 
+namespace {
+
+/// A timer whose ET comes back goes on from there; what it keeps besides is not listed, and follows from it.
+void resume_timer(const ControllerModel& model, ControllerState& state, const logic::Variable& v) {
+    using T = logic::TimerLayout;
+    if (!base::fold(v.path).ends_with(".et")) return;
+    const std::string_view owner = std::string_view(v.path).substr(0, v.path.size() - 3);
+    for (const logic::Storage& s : model.program->storage) {
+        const bool timer = s.layout.starts_with("TON") || s.layout.starts_with("TOF") || s.layout.starts_with("TP");
+        if (s.path != owner || s.size != T::size || !timer) continue;
+        std::int64_t elapsed = 0;
+        std::memcpy(&elapsed, state.memory.data() + s.offset + T::et, sizeof elapsed);
+        const std::int64_t start = state.clock().count() - elapsed;
+        std::memcpy(state.memory.data() + s.offset + T::start, &start, sizeof start);
+        state.memory[s.offset + T::active] = elapsed > 0 ? std::byte{1} : std::byte{0};
+    }
+}
+
+}  // namespace
+
 std::string put_retained(const ControllerModel& model, ControllerState& state, const RetainedValue& retained) {
     const logic::Variable* v = model.program->find(retained.path);
     if (v == nullptr || !v->retain) return fmt::format("there is no RETAIN variable '{}'", retained.path);
@@ -224,6 +251,7 @@ std::string put_retained(const ControllerModel& model, ControllerState& state, c
     if (!parsed.value)
         return fmt::format("'{}' is no value of '{}', which is {}", retained.value, v->path, v->type_text);
     logic::write_value(state.memory.data(), *parsed.value, v->offset, v->bit);
+    resume_timer(model, state, *v);
     return {};
 }
 
@@ -244,8 +272,8 @@ std::uint32_t size_of(const logic::Program& program, const Spot& spot) {
 std::string fault_text(const ControllerModel& model, const LogicFault& fault) {
     const logic::Execution& stopped = fault.execution;
     if (stopped.outcome == logic::Outcome::Done) return {};
-    std::string out = fmt::format("{}: {}", model.program->place_of(stopped.instruction).text(),
-                                  logic::outcome_text(stopped.outcome));
+    std::string out =
+        fmt::format("{}: {}", model.program->place_of(stopped.instruction).text(), logic::outcome_text(stopped));
     for (std::uint32_t i = 0; i < stopped.caller_count; ++i)
         out += fmt::format(", called at {}", model.program->place_of(stopped.callers[i]).text());
     return out;

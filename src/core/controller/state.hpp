@@ -82,6 +82,11 @@ struct ControllerState {
     std::uint64_t scans = 0;
     std::uint32_t touched = 0;  ///< How often a person changed forces or modes: what is seen may change between scans.
     std::size_t next_stimulus = 0;
+    base::Nanoseconds last_due{};  ///< When it would have scanned last, running or not.
+    base::Nanoseconds stood{};     ///< How long it has not run: its timers stood still.
+
+    /// What its timers see as the time: it does not pass while the controller is stopped or without power.
+    base::Nanoseconds clock() const { return last_due - stood; }
 };
 
 ControllerState power_up(const ControllerModel& model);
@@ -90,6 +95,9 @@ ControllerState power_up(const ControllerModel& model);
 /// leave while any is forced or the controller is stopped. After a run-time fault the controller is stopped.
 void solve(const ControllerModel& model, ControllerState& state, base::Nanoseconds now,
            logic::ScanWatch* watch = nullptr);
+
+/// The time of a scan that is not done, for want of power: timers stand still.
+void stand_still(ControllerState& state, base::Nanoseconds now);
 
 /// Memory as it leaves, valid up to OutputLayout::mask's end: forces laid over it, safe values while outputs are off.
 inline const std::byte* leaving(const ControllerState& state) {

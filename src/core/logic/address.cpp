@@ -28,6 +28,20 @@ std::string Address::text() const {
     return fmt::format("%{}{}{}", kAreas[static_cast<int>(area)], letter, byte);
 }
 
+Overlap overlap(const Address& a, const Address& b) {
+    if (a.area != b.area || a.area == Area::None || a.end_bit() <= b.first_bit() || b.end_bit() <= a.first_bit())
+        return Overlap::None;
+    const bool within = a.first_bit() >= b.first_bit() && a.end_bit() <= b.end_bit();
+    const bool holds = b.first_bit() >= a.first_bit() && b.end_bit() <= a.end_bit();
+    return within && holds ? Overlap::Same : within ? Overlap::Within : holds ? Overlap::Holds : Overlap::Straddles;
+}
+
+std::optional<base::Severity> overlap_severity(Overlap how, Area area) {
+    if (how == Overlap::Straddles) return base::Severity::Warning;
+    if (how == Overlap::Same) return area == Area::Memory ? base::Severity::Remark : base::Severity::Warning;
+    return std::nullopt;
+}
+
 std::optional<Address> parse_address(std::string_view text, std::string& why) {
     why = kExpected;
     const std::string folded = base::fold(text);

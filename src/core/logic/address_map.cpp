@@ -1,27 +1,69 @@
 #include "core/logic/address_map.hpp"
 
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
 #include <algorithm>
+#include <set>
+#include <tuple>
 
 namespace vyard::logic {
 
+bool Located::taken_twice() const {
+    return std::any_of(shared.begin(), shared.end(), [&](const Sharing& s) {
+        return s.how == Overlap::Straddles || (s.how == Overlap::Same && variable >= 0);
+    });
+}
+
 std::vector<Located> located_tags(const Program& program) {
     std::vector<Located> out;
+    const auto add = [&](int variable, const Address& a, std::string name) {
+        out.push_back({variable, a, std::move(name), a.area, a.first_bit(), a.bits(), {}});
+    };
+    std::set<std::tuple<Area, std::uint32_t, std::uint32_t>> named;
     for (std::size_t v = 0; v < program.variables.size(); ++v) {
         const Address& a = program.variables[v].address;
         if (a.area == Area::None) continue;
-        const bool bit = a.bit >= 0;
-        out.push_back({static_cast<int>(v), a.area, a.byte * 8 + (bit ? static_cast<std::uint32_t>(a.bit) : 0U),
-                       bit ? 1U : static_cast<std::uint32_t>(a.size) * 8U, false});
+        named.insert({a.area, a.first_bit(), a.bits()});
+        add(static_cast<int>(v), a, program.variables[v].path);
+    }
+    for (const DirectAddress& d : program.direct_addresses) {
+        if (!named.contains({d.address.area, d.address.first_bit(), d.address.bits()})) add(-1, d.address, "");
     }
     std::stable_sort(out.begin(), out.end(), [](const Located& a, const Located& b) {
-        return std::pair(a.area, a.first_bit) < std::pair(b.area, b.first_bit);
+        return std::tuple(a.area, a.first_bit, b.bits) < std::tuple(b.area, b.first_bit, a.bits);
     });
-    // Sorted by first bit, so a tag overlaps whatever ended last when that ends behind its start.
-    std::size_t furthest = 0;
-    for (std::size_t i = 1; i < out.size(); ++i) {
-        if (out[furthest].area == out[i].area && out[furthest].end_bit() > out[i].first_bit)
-            out[furthest].overlaps = out[i].overlaps = true;
-        if (out[furthest].area != out[i].area || out[i].end_bit() > out[furthest].end_bit()) furthest = i;
+    std::vector<std::size_t> open;
+    for (std::size_t i = 0; i < out.size(); ++i) {
+        std::erase_if(
+            open, [&](std::size_t o) { return out[o].area != out[i].area || out[o].end_bit() <= out[i].first_bit; });
+        for (const std::size_t o : open) {
+            const auto note = [&](Located& to, std::size_t other) {
+                if (to.shared.size() < kMaxShared)
+                    to.shared.push_back({static_cast<int>(other), overlap(to.address, out[other].address)});
+            };
+            note(out[i], o);
+            note(out[o], i);
+        }
+        open.push_back(i);
+    }
+    return out;
+}
+
+std::string sharing_text(const std::vector<Located>& located, const Located& tag) {
+    static constexpr std::pair<Overlap, const char*> kWords[] = {{Overlap::Same, "the same as"},
+                                                                 {Overlap::Within, "within"},
+                                                                 {Overlap::Holds, "holds"},
+                                                                 {Overlap::Straddles, "shares bits with"}};
+    std::string out;
+    for (const auto& [how, words] : kWords) {
+        std::vector<std::string> names;
+        for (const Sharing& s : tag.shared) {
+            const Located& other = base::at(located, s.other);
+            if (s.how == how)
+                names.push_back(other.variable >= 0 ? other.name : other.address.text() + " in the logic");
+        }
+        if (!names.empty()) out.append(fmt::format("{}{} {}", out.empty() ? "" : "; ", words, fmt::join(names, ", ")));
     }
     return out;
 }

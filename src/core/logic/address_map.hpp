@@ -8,18 +8,32 @@
 
 namespace vyard::logic {
 
-/// A located variable and its bits: [first_bit, first_bit + bits) of its area, 8 a byte.
-struct Located {
-    int variable = 0;
-    Area area = Area::None;
-    std::uint32_t first_bit = 0, bits = 1;
-    bool overlaps = false;  ///< Another tag takes some of its bits.
-
-    std::uint32_t end_bit() const { return first_bit + bits; }
+/// Another one that takes some of its bits.
+struct Sharing {
+    int other = 0;  ///< In the list of located tags.
+    Overlap how = Overlap::None;
 };
 
-/// All of them, by area and first bit.
+/// A located variable, or a direct address of the code at whose bits no variable is, and its bits:
+/// [first_bit, first_bit + bits) of its area, 8 a byte.
+struct Located {
+    int variable = -1;  ///< -1: a direct address.
+    Address address;
+    std::string name;  ///< Of the variable; "" of a direct address.
+    Area area = Area::None;
+    std::uint32_t first_bit = 0, bits = 1;
+    std::vector<Sharing> shared;  ///< At most kMaxShared are listed.
+
+    std::uint32_t end_bit() const { return first_bit + bits; }
+    /// Whether its bits are taken twice in a way that is hardly meant: by a second name, or partly by another.
+    bool taken_twice() const;
+};
+constexpr std::size_t kMaxShared = 64;
+
+/// All of them, by area, first bit and size. Cost: tags x those that reach over one place.
 std::vector<Located> located_tags(const Program& program);
+/// What else has bits of the located tag `number`, in words: "within word", "holds run, fault"; "" for nothing.
+std::string sharing_text(const std::vector<Located>& located, const Located& tag);
 
 /// One byte of an area: who has each bit, as numbers in the list of located tags; -1 is free.
 struct AddressByte {

@@ -72,12 +72,7 @@ CheckedProgram check_program(const std::vector<base::SourcePtr>& sources, base::
     if (own.has_errors()) collect_left_out(*checked, *out.program, out.left_out);
     for (const base::Diagnostic& d : own.list()) {
         const bool ours = d.place.known() && d.place.source->path.starts_with("library/");
-        if (ours && d.severity == base::Severity::Warning) continue;
-        if (d.severity == base::Severity::Error) {
-            diagnostics.error(d.code, d.place, d.message, d.hint);
-        } else {
-            diagnostics.warning(d.code, d.place, d.message, d.hint);
-        }
+        if (!ours || d.severity == base::Severity::Error) diagnostics.add(d);
     }
     return out;
 }

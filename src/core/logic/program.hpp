@@ -96,6 +96,12 @@ struct CoverLine {
     int mark = 0;     ///< In Program::marks.
 };
 
+/// A direct address that bodies use, such as %QW4.
+struct DirectAddress {
+    Address address;
+    std::vector<UseSite> uses;  ///< Each place once, in the order of the files.
+};
+
 struct Program {
     std::vector<Instruction> code;
     std::vector<CodePlace> places;  ///< One an instruction.
@@ -114,6 +120,7 @@ struct Program {
     std::vector<Variable> variables;               ///< In order of declaration.
     std::vector<Storage> storage;                  ///< All state, by path.
     std::unordered_map<std::string, int> by_path;  ///< Folded path -> index in `variables`.
+    std::vector<DirectAddress> direct_addresses;   ///< By area and first bit.
     std::vector<CoverMark> marks;                  ///< Empty unless compiled for coverage.
     std::vector<CoverLine> lines;
 

@@ -57,8 +57,9 @@ enum class Elementary : std::uint8_t {
 struct TypeRef {
     Elementary elementary = Elementary::None;
     int index = -1;
+    int text_default = -1;  ///< Of a text: the row of the named type whose initial value it has.
 
-    bool operator==(const TypeRef&) const = default;
+    bool operator==(const TypeRef& other) const { return elementary == other.elementary && index == other.index; }
     bool is(Elementary e) const { return elementary == e; }
 };
 

@@ -54,7 +54,7 @@ class Maker {
         base::Diagnostics found;
         own->program = logic::compile(sources, found);
         for (const base::Diagnostic& d : found.list()) {
-            if (d.severity == base::Severity::Warning) continue;
+            if (d.severity != base::Severity::Error) continue;
             const bool ours = d.place.source == sources.back();
             diagnostics_.error(d.code, ours ? definition_.block_place : d.place, d.message, d.hint);
         }

@@ -44,7 +44,7 @@ Answer Evaluator::evaluate(int number, const session::Session& session) {
     }
     const auto done =
         logic::execute(conditions_->set.view(), condition.entry, memory_.data(), session.now().count(), 0);
-    if (done.outcome != logic::Outcome::Done) return {Answer::Kind::Unknown, logic::outcome_text(done.outcome)};
+    if (done.outcome != logic::Outcome::Done) return {Answer::Kind::Unknown, logic::outcome_text(done)};
     return {memory_[condition.result] != std::byte{0} ? Answer::Kind::True : Answer::Kind::False, ""};
 }
 

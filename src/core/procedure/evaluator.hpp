@@ -26,7 +26,7 @@ std::shared_ptr<const Conditions> rebound(const Conditions& conditions, int cont
 /// What a condition came to. One that cannot be computed is neither TRUE nor FALSE.
 struct Answer {
     enum class Kind : std::uint8_t { False, True, Unknown } kind = Kind::False;
-    const char* why = "";  ///< Unknown: "division by zero", or that a name is gone.
+    std::string why;  ///< Unknown: "division by zero", or that a name is gone.
 
     bool yes() const { return kind == Kind::True; }
     bool unknown() const { return kind == Kind::Unknown; }

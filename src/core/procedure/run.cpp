@@ -377,15 +377,22 @@ std::optional<std::pair<session::Session, Run>> beginning_of_step(std::pair<sess
 }  // namespace
 
 ProcedureVerdict run_procedure(const std::shared_ptr<const Book>& book, std::size_t procedure,
-                               session::Session& session, const Observer& observer) {
+                               session::Session& session, const Observer& observer,
+                               const std::function<bool()>& ended) {
     Run run(book, procedure, session);
     const std::pair<session::Session, Run> start(session, run);
     if (observer) observer(session);
-    while (run.advance(session)) {
+    bool cut_off = false;
+    while (!cut_off && run.advance(session)) {
+        if (ended && ended()) {
+            cut_off = true;
+            continue;
+        }
         session.step();
         if (observer) observer(session);
     }
     ProcedureVerdict out = run.verdict(session);
+    if (cut_off) out.remarks.push_back(fmt::format("it was ended from outside at {}", base::clock_text(session.now())));
     if (run.failed()) explain(beginning_of_step(start, run.steps_begun()), session, run, out);
     return out;
 }

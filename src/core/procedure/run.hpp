@@ -100,8 +100,10 @@ static_assert(std::copyable<Run>);
 /// Called at the start and after every step of the plant.
 using Observer = std::function<void(const session::Session&)>;
 
-/// Runs it all. Runs are deterministic, so one that fails is simply run once more for Failure's explanations.
+/// Runs it all. Runs are deterministic, so one that fails is simply run once more for Failure's explanations. `ended`
+/// is asked before every step of the plant; when it says so, the run ends there, and the verdict has a remark of it.
 ProcedureVerdict run_procedure(const std::shared_ptr<const Book>& book, std::size_t procedure,
-                               session::Session& session, const Observer& observer);
+                               session::Session& session, const Observer& observer,
+                               const std::function<bool()>& ended = {});
 
 }  // namespace vyard::procedure

@@ -6,12 +6,13 @@ namespace vyard::session {
 
 using base::Nanoseconds;
 
-Session::Session(SessionModelPtr model) : model_(std::move(model)), plant_(model_->plant->initial) {
+Session::Session(SessionModelPtr model, logic::ScanWatch* watch)
+    : model_(std::move(model)), plant_(model_->plant->initial) {
     for (const controller::ControllerModel& c : model_->controllers) controllers_.push_back(controller::power_up(c));
     jumpers_.resize(model_->wiring.jumpers.size());
     rack_ = wiring::power_up(model_->wiring);
     plant::sense(*model_->plant, plant_);
-    for (std::size_t c = 0; c < controllers_.size(); ++c) scan(static_cast<int>(c), nullptr);
+    for (std::size_t c = 0; c < controllers_.size(); ++c) scan(static_cast<int>(c), watch);
     put_outputs();
     scanned_ = !controllers_.empty();
 }
@@ -38,7 +39,11 @@ void Session::scan(int c, logic::ScanWatch* watch) {
     if (state.powered && !rack_.modules.empty())
         wiring::write_diagnosis(model_->wiring.modules, c, *model_of(c).program, rack_, state);
     if (state.powered && !jumpers_.empty()) wiring::sample_jumpers(model_->wiring, c, now_, jumpers_, state);
-    if (state.powered) controller::solve(model_of(c), state, now_, watch);
+    if (state.powered) {
+        controller::solve(model_of(c), state, now_, watch);
+    } else {
+        controller::stand_still(state, now_);
+    }
     if (!jumpers_.empty())
         wiring::feed_jumpers(model_->wiring, c, plant_, model_->controllers, controllers_, now_, jumpers_);
 }
@@ -50,10 +55,12 @@ void Session::put_outputs(bool anew) {
 
 void Session::move_hands() {
     if (hands_.empty()) return;
-    for (const HandAct& h : hands_) {  // in order of time
-        if (h.due <= now_) plant::use_control(*model_->plant, plant_, h.device, *h.control, h.value);
-    }
-    std::erase_if(hands_, [&](const HandAct& h) { return h.due <= now_; });
+    // In order of time, so that many presses of one instant, which come one after the other, cost no more than those
+    // due.
+    const auto due = std::find_if(hands_.begin(), hands_.end(), [&](const HandAct& h) { return h.due > now_; });
+    for (auto h = hands_.begin(); h != due; ++h)
+        plant::use_control(*model_->plant, plant_, h->device, *h->control, h->value);
+    hands_.erase(hands_.begin(), due);
 }
 
 base::Nanoseconds Session::free_again(int device, const plant::ControlSpec& control) {
@@ -66,8 +73,11 @@ base::Nanoseconds Session::free_again(int device, const plant::ControlSpec& cont
     }
     base::Nanoseconds seen = model_->step;
     for (const controller::ControllerModel& c : model_->controllers) seen = std::max(seen, c.scan);
-    held->due = std::max(now_, std::min(held->due, held->begin + seen));
-    return held->due + seen;
+    HandAct released = *held;
+    hands_.erase(std::next(held).base());
+    released.due = std::max(now_, std::min(released.due, released.begin + seen));
+    plan(released);
+    return released.due + seen;
 }
 
 Nanoseconds Session::act(int device, const plant::ControlSpec& control, double value) {
@@ -81,8 +91,9 @@ Nanoseconds Session::act(int device, const plant::ControlSpec& control, double v
 }
 
 void Session::plan(const HandAct& act) {
-    hands_.push_back(act);
-    std::stable_sort(hands_.begin(), hands_.end(), [](const HandAct& a, const HandAct& b) { return a.due < b.due; });
+    const auto place = std::upper_bound(hands_.begin(), hands_.end(), act,
+                                        [](const HandAct& a, const HandAct& b) { return a.due < b.due; });
+    hands_.insert(place, act);
 }
 
 void Session::use_control(int device, const plant::ControlSpec& control, double value) {

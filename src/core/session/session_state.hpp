@@ -36,7 +36,8 @@ using SessionModelPtr = std::shared_ptr<const SessionModel>;
 class Session {
   public:
     /// Power-up: sensors look, inputs are sampled, every controller does its first scan at time 0.
-    explicit Session(SessionModelPtr model);
+    /// A `watch` bounds this first scan as it does those of step().
+    explicit Session(SessionModelPtr model, logic::ScanWatch* watch = nullptr);
 
     /// One plant step, then the scans that are due. A `watch` may stop a controller whose scan takes too long; its
     /// verdict is of the wall clock, so only live running gives one.

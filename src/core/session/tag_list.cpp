@@ -1,9 +1,11 @@
 #include "core/session/tag_list.hpp"
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <algorithm>
 #include <map>
+#include <tuple>
 
 namespace vyard::session {
 
@@ -42,9 +44,13 @@ constexpr const char* kDisplays[] = {"plain", "decimal", "signed", "hex", "binar
 
 std::vector<TagRow> tag_rows(const Session& session) {
     const SessionModel& model = session.model();
-    std::map<std::pair<int, int>, const wiring::Join*> joins;
+    std::map<std::pair<int, int>, TagRow> wired;
     for (const auto* list : {&model.wiring.inputs, &model.wiring.outputs}) {
-        for (const wiring::Join& j : *list) joins.try_emplace({j.controller, j.variable}, &j);
+        for (const wiring::Join& j : *list) wired[{j.controller, j.variable}].joins.push_back(&j);
+    }
+    for (const wiring::Jumper& j : model.wiring.jumpers) {
+        wired[{j.controller, j.spot.variable}].fed_by.push_back(&j);
+        wired[{j.from.controller, j.from.spot.variable}].feeds.push_back(&j);
     }
     std::vector<TagRow> rows;
     for (std::size_t c = 0; c < model.controllers.size(); ++c) {
@@ -53,11 +59,11 @@ std::vector<TagRow> tag_rows(const Session& session) {
         for (std::size_t v = 0; v < program.variables.size(); ++v) {
             const logic::Variable& tag = program.variables[v];
             if (!tag.is_tag) continue;
-            TagRow row{static_cast<int>(c), static_cast<int>(v), &tag, nullptr, {}, {}, {}, 0, 0};
-            if (const auto found = joins.find({row.controller, row.variable}); found != joins.end()) {
-                row.join = found->second;
-                row.point = base::at(model.plant->points, row.join->point).name;
-            }
+            TagRow row;
+            const std::pair key(static_cast<int>(c), static_cast<int>(v));
+            if (const auto found = wired.find(key); found != wired.end()) row = found->second;
+            std::tie(row.controller, row.variable) = key;
+            row.tag = &tag;
             row.initial = logic::variable_text(program.initial_memory.data(), tag);
             row.now = value_text(session, signal_of_variable(model, row.controller, row.variable));
             for (const logic::UseSite& use : *tag.uses) ++(use.write ? row.writes : row.reads);
@@ -71,6 +77,29 @@ std::vector<TagRow> tag_rows(const Session& session) {
                          [&](const TagRow& a, const TagRow& b) { return key(a) < key(b); });
     }
     return rows;
+}
+
+std::string join_text(const SessionModel& model, const wiring::Join& j) {
+    const logic::Variable& v = base::at(base::at(model.controllers, j.controller).program->variables, j.variable);
+    const std::string& point = base::at(model.plant->points, j.point).name;
+    if (j.bit < 0 || v.bit >= 0) return point;
+    const std::uint32_t bit = (j.offset - v.offset) * 8 + static_cast<std::uint32_t>(j.bit);
+    return fmt::format(".%X{} {}", bit, point);
+}
+
+std::string source_text(const SessionModel& model, const wiring::Jumper& j) {
+    return wiring::spot_name(model.controllers, j.from.controller, j.from.spot);
+}
+
+std::string joins_text(const SessionModel& model, const TagRow& row) {
+    std::vector<std::string> parts;
+    for (const wiring::Join* j : row.joins) parts.push_back(join_text(model, *j));
+    for (const wiring::Jumper* j : row.fed_by) parts.push_back("from " + source_text(model, *j));
+    return fmt::format("{}", fmt::join(parts, ", "));
+}
+
+const char* keeping_text(const logic::Variable& variable) {
+    return variable.persistent ? "PERSISTENT" : variable.retain ? "RETAIN" : "";
 }
 
 const std::vector<std::string>& display_names() {

@@ -10,17 +10,26 @@ namespace vyard::session {
 
 struct TagRow {
     int controller = 0, variable = 0;
-    const logic::Variable* tag = nullptr;  ///< In the session's model.
-    const wiring::Join* join = nullptr;    ///< Null when it is joined to no point.
-    std::string point;                     ///< Its name; "" without.
-    std::string initial;                   ///< Its value before the first scan.
-    std::string now;                       ///< Its value in the session.
-    std::size_t reads = 0, writes = 0;     ///< Places in the logic.
+    const logic::Variable* tag = nullptr;       ///< In the session's model.
+    std::vector<const wiring::Join*> joins;     ///< Of the whole tag or of its bits, in the order of the map.
+    std::vector<const wiring::Jumper*> fed_by;  ///< Jumpers that come from other tags.
+    std::vector<const wiring::Jumper*> feeds;   ///< Jumpers that go to other tags.
+    std::string initial;                        ///< Its value before the first scan.
+    std::string now;                            ///< Its value in the session.
+    std::size_t reads = 0, writes = 0;          ///< Places in the logic.
 };
 
 /// Located tags first, by area and address, then the others as declared; controller by controller.
 /// Cost: tags, plus their joins by hashing.
 std::vector<TagRow> tag_rows(const Session& session);
+
+/// "stop.contact"; ".%X3 guard.closed" of a bit of a word; "from other_tag" of a jumper.
+std::string join_text(const SessionModel& model, const wiring::Join& join);
+std::string source_text(const SessionModel& model, const wiring::Jumper& jumper);
+/// All of them, with commas.
+std::string joins_text(const SessionModel& model, const TagRow& row);
+/// "RETAIN", "PERSISTENT" or "".
+const char* keeping_text(const logic::Variable& variable);
 
 /// The ways a person may want to see a value.
 enum class Display : std::uint8_t { Plain, Decimal, Signed, Hex, Binary, Time, Text };

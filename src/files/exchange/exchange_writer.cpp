@@ -60,7 +60,7 @@ class ProjectWriter {
         std::ostringstream out;
         out << "<?xml version=\"1.0\" encoding=\"utf-8\"?>\n";
         document_.save(out, "  ", pugi::format_indent | pugi::format_no_declaration, pugi::encoding_utf8);
-        return out.str();
+        return base::without_control_references(out.str());
     }
 
   private:

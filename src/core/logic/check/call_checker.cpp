@@ -1,5 +1,8 @@
 // Calls: function blocks, functions, methods; their arguments bound to fields.
 #include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
 
 #include "core/logic/check/expression_checker.hpp"
 #include "core/logic/library/standard_functions.hpp"
@@ -226,6 +229,7 @@ bool ExpressionChecker::bind(Layout& callee, Expression& e, const std::string& s
             ok = false;
         }
     }
+    if (ok && !complete(callee, e, shown)) return false;
     for (std::size_t f = 0; ok && f < callee.fields.size(); ++f) {
         const Field& field = callee.fields[f];
         const bool open_input = field.section == Section::InOut;
@@ -237,6 +241,28 @@ bool ExpressionChecker::bind(Layout& callee, Expression& e, const std::string& s
         ok = false;
     }
     return ok && diagnostics_.error_count() == before;
+}
+
+/// Arguments without names are all the inputs, in their order; with names some may be left out, and have their initial
+/// value (IEC 61131-3, 6.6.1.4.2).
+bool ExpressionChecker::complete(const Layout& callee, const Expression& e, const std::string& shown) {
+    const auto unnamed = std::count_if(e.arguments.begin(), e.arguments.end(),
+                                       [](const Argument& a) { return a.name.empty() && a.field >= 0; });
+    if (unnamed == 0) return true;
+    std::vector<std::string> missing;
+    for (std::size_t f = 0; f < callee.fields.size(); ++f) {
+        const Field& field = callee.fields[f];
+        if (field.section != Section::Input && field.section != Section::InOut) continue;
+        const bool given = std::any_of(e.arguments.begin(), e.arguments.end(),
+                                       [&](const Argument& a) { return a.field == static_cast<int>(f); });
+        if (!given) missing.push_back(field.name);
+    }
+    if (missing.empty()) return true;
+    error(Code::WrongCall, e.span,
+          fmt::format("a call without names gives all inputs of {}; '{}' {} missing", shown, fmt::join(missing, "', '"),
+                      missing.size() == 1 ? "is" : "are"),
+          "name the arguments to leave some at their initial values: NAME := value");
+    return false;
 }
 
 bool ExpressionChecker::bind_argument(Layout& callee, Argument& a, std::size_t& position, const std::string& shown,

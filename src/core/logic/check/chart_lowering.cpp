@@ -39,6 +39,8 @@ class ChartLowering {
     }
 
   private:
+    static constexpr std::size_t kMostLeaving = 500;
+
     void error(Span span, Code code, std::string message, std::string hint = {}) {
         diagnostics_.error(code, place_in(unit_.source, span), std::move(message), std::move(hint));
         bad_ = true;
@@ -68,6 +70,7 @@ class ChartLowering {
             }
             for (const auto& [step, span] : t.to) reached[base::fold(step)] = true;
         }
+        index_transitions();
         for (const ChartStep& s : chart_.steps) {
             if (!s.initial && !reached.contains(base::fold(s.name)))
                 diagnostics_.warning(Code::UnreachableStep, place_in(unit_.source, s.span),
@@ -76,9 +79,27 @@ class ChartLowering {
         check_actions();
     }
 
+    /// Which transitions leave and enter which step, in their order, so that large charts cost no more than their size.
+    void index_transitions() {
+        const auto add = [](std::vector<std::size_t>& list, std::size_t i) {
+            if (list.empty() || list.back() != i) list.push_back(i);
+        };
+        for (std::size_t i = 0; i < chart_.transitions.size(); ++i) {
+            for (const auto& [step, span] : chart_.transitions[i].from) add(leaving_[base::fold(step)], i);
+            for (const auto& [step, span] : chart_.transitions[i].to) add(entering_[base::fold(step)], i);
+        }
+        for (const ChartStep& s : chart_.steps) {
+            // Each of them looks at all before it.
+            const auto found = leaving_.find(base::fold(s.name));
+            if (found != leaving_.end() && found->second.size() > kMostLeaving)
+                error(s.span, Code::TooDeep,
+                      fmt::format("more than {} transitions leave step '{}'", kMostLeaving, s.name));
+        }
+    }
+
     void check_actions() {
         std::vector<std::string> known;
-        for (const ChartAction& a : chart_.actions) {
+        for (ChartAction& a : chart_.actions) {
             if (!bodies_.emplace(base::fold(a.name), &a).second)
                 error(a.span, Code::DuplicateName, fmt::format("action '{}' is declared twice", a.name));
             known.push_back(a.name);
@@ -86,8 +107,9 @@ class ChartLowering {
         for (const ChartStep& s : chart_.steps) {
             for (const StepAction& a : s.actions) {
                 const std::string folded = base::fold(a.name);
-                if (std::find(order_.begin(), order_.end(), folded) == order_.end()) order_.push_back(folded);
-                uses_[folded].emplace_back(&s, &a);
+                auto& uses = uses_[folded];
+                if (uses.empty()) order_.push_back(folded);
+                uses.emplace_back(&s, &a);
             }
         }
         for (const ChartAction& a : chart_.actions) {
@@ -132,13 +154,17 @@ class ChartLowering {
         const auto rank = [&](std::size_t i) { return std::pair(chart_.transitions[i].priority, i); };
         return rank(a) < rank(b);
     }
-    bool share_a_step(const ChartTransition& a, const ChartTransition& b) const {
-        for (const auto& [x, sx] : a.from) {
-            for (const auto& [y, sy] : b.from) {
-                if (base::fold(x) == base::fold(y)) return true;
+    /// Those that leave one of its steps and are judged before it, in that order.
+    std::vector<std::size_t> rivals_before(std::size_t transition) const {
+        std::vector<std::size_t> out;
+        for (const auto& [step, span] : chart_.transitions[transition].from) {
+            for (const std::size_t other : leaving_.at(base::fold(step))) {
+                if (other != transition && goes_before(other, transition)) out.push_back(other);
             }
         }
-        return false;
+        std::sort(out.begin(), out.end(), [&](std::size_t a, std::size_t b) { return goes_before(a, b); });
+        out.erase(std::unique(out.begin(), out.end()), out.end());
+        return out;
     }
 
     /// A drawn condition is worked out while its steps are active, into a variable of the transition's name.
@@ -180,11 +206,8 @@ class ChartLowering {
             ExpressionPtr condition;
             for (const auto& [step, span] : t.from)
                 condition = join(Operator::And, std::move(condition), member(step, "X", span));
-            for (std::size_t before = 0; before < k; ++before) {
-                if (share_a_step(chart_.transitions[order[before]], t))
-                    condition =
-                        join(Operator::And, std::move(condition), negation(name(fired_name(order[before]), t.span)));
-            }
+            for (const std::size_t rival : rivals_before(order[k]))
+                condition = join(Operator::And, std::move(condition), negation(name(fired_name(rival), t.span)));
             condition = join(Operator::And, std::move(condition), std::move(t.condition));
             judged.push_back(assignment(name(fired_name(order[k]), t.span), std::move(condition)));
             judged.back().generated = true;
@@ -195,11 +218,10 @@ class ChartLowering {
 
     ExpressionPtr any_fired(const std::string& step, bool into) {
         ExpressionPtr out;
-        for (std::size_t i = 0; i < chart_.transitions.size(); ++i) {
-            const auto& side = into ? chart_.transitions[i].to : chart_.transitions[i].from;
-            const bool named = std::any_of(side.begin(), side.end(),
-                                           [&](const auto& s) { return base::fold(s.first) == base::fold(step); });
-            if (named) out = join(Operator::Or, std::move(out), name(fired_name(i), chart_.transitions[i].span));
+        const auto& index = into ? entering_ : leaving_;
+        if (const auto found = index.find(base::fold(step)); found != index.end()) {
+            for (const std::size_t i : found->second)
+                out = join(Operator::Or, std::move(out), name(fired_name(i), chart_.transitions[i].span));
         }
         return out ? std::move(out) : truth(false, unit_.span);
     }
@@ -238,11 +260,9 @@ class ChartLowering {
                 out_.push_back(assignment(name(use.name, use.span), member(control(action), "Q", use.span)));
                 continue;
             }
-            for (ChartAction& a : chart_.actions) {
-                if (&a != body->second) continue;
-                out_.push_back(when(member(control(action), "Q", use.span), std::move(a.body)));
-                out_.back().name = a.name;
-            }
+            ChartAction& a = *body->second;
+            out_.push_back(when(member(control(action), "Q", use.span), std::move(a.body)));
+            out_.back().name = a.name;
         }
     }
 
@@ -250,7 +270,8 @@ class ChartLowering {
     Chart& chart_;
     base::Diagnostics& diagnostics_;
     std::map<std::string, const ChartStep*> steps_;
-    std::map<std::string, const ChartAction*> bodies_;
+    std::map<std::string, ChartAction*> bodies_;
+    std::map<std::string, std::vector<std::size_t>> leaving_, entering_;  ///< Transitions by folded step.
     std::map<std::string, std::vector<std::pair<const ChartStep*, const StepAction*>>> uses_;
     std::vector<std::string> order_;  ///< Actions by first use.
     StatementList out_;

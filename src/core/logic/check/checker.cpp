@@ -4,11 +4,13 @@
 
 #include <map>
 
+#include "core/logic/check/address_checker.hpp"
 #include "core/logic/check/call_graph.hpp"
 #include "core/logic/check/chart_lowering.hpp"
 #include "core/logic/check/declaration_checker.hpp"
 #include "core/logic/check/drawing_lowering.hpp"
 #include "core/logic/check/statement_checker.hpp"
+#include "core/logic/check/writer_checker.hpp"
 #include "core/logic/text/tree_makers.hpp"
 
 namespace vyard::logic {
@@ -82,11 +84,18 @@ CheckedLogic check_logic(std::vector<SyntaxFile> files, base::Diagnostics& diagn
     DeclarationChecker declarations(checking);
     declarations.run();
     for (std::size_t i = 0; i < logic.blocks.size(); ++i) {
-        if (logic.blocks[i].unit == nullptr) continue;
+        const Layout& block = logic.blocks[i];
+        if (block.unit == nullptr) continue;
+        for (const Field& f : block.fields) {
+            if (f.section == Section::External && !f.inherited && !f.type.is(E::None))
+                UnitScope(checking, static_cast<int>(i), block.unit->context, f.source).check_external(f);
+        }
         // A body that the parser could not tell apart is checked as far as it goes.
-        StatementChecker(checking, static_cast<int>(i)).body(logic.blocks[i].unit->body);
+        StatementChecker(checking, static_cast<int>(i)).run(block.unit->body);
     }
+    check_writers(logic, diagnostics);
     check_call_graph(logic, diagnostics);
+    check_addresses(logic, diagnostics);
     if (!diagnostics.has_errors()) {
         for (const Layout& block : logic.blocks) warn_unused(block, diagnostics);
     }

@@ -64,7 +64,21 @@ void DeclarationChecker::run() {
     lay_out_globals();
     for (const Layout& block : logic_.blocks) check_interfaces(block);
     add_configurations();
-    images();
+    count_variables();
+    if (!checking_.diagnostics.has_errors() || parts_ <= kMaxAllParts) images();
+}
+
+/// All variables are listed by their names, so their number is bounded.
+void DeclarationChecker::count_variables() {
+    parts_ = logic_.globals.parts;
+    for (const ProgramInstance& p : logic_.programs) {
+        parts_ += logic_.block(p.block).parts;
+        const ProgramUnit* unit = logic_.block(p.block).unit;
+        if (parts_ <= kMaxAllParts || unit == nullptr) continue;
+        error(unit->source, unit->span, Code::TooDeep,
+              fmt::format("more than {} variables in all, with those in structures and blocks", kMaxAllParts));
+        return;
+    }
 }
 
 // --- names ---
@@ -152,6 +166,59 @@ int DeclarationChecker::unit_named(const std::string& name, const NameContext& c
     return symbol && symbol->kind == SymbolKind::Unit ? symbol->number : -1;
 }
 
+/// Cost: the blocks that it extends, which are few.
+void DeclarationChecker::extend(int number) {
+    Layout& block = logic_.block(number);
+    const ProgramUnit& unit = *block.unit;
+    const int parent = unit_named(unit.extends, unit.context);
+    if (parent < 0 || logic_.block(parent).kind != LayoutKind::FunctionBlock) {
+        std::vector<std::string> known;
+        for (const Layout& l : logic_.blocks) {
+            if (l.kind == LayoutKind::FunctionBlock) known.push_back(l.name);
+        }
+        return error(unit.source, unit.extends_span, Code::UnknownType,
+                     fmt::format("no function block is named '{}'", unit.extends),
+                     base::name_hint(unit.extends, known));
+    }
+    if (logic_.block(parent).unit->is_final)
+        return error(unit.source, unit.extends_span, Code::WrongValue, fmt::format("'{}' is FINAL", unit.extends));
+    int levels = 1;
+    for (int above = parent; above >= 0; above = logic_.block(above).parent, ++levels) {
+        if (above == number)
+            return error(unit.source, unit.extends_span, Code::WrongValue,
+                         fmt::format("'{}' would extend itself", unit.name));
+        if (levels > kMaxExtends) {
+            return error(unit.source, unit.extends_span, Code::TooDeep,
+                         fmt::format("blocks extend one another more than {} deep", kMaxExtends));
+        }
+    }
+    block.parent = parent;
+}
+
+/// A long chain of blocks, whichever end is declared first, is cut where it gets too deep.
+void DeclarationChecker::bound_extends() {
+    std::vector<int> depths(logic_.blocks.size(), -1);
+    bool said = false;
+    for (std::size_t i = 0; i < logic_.blocks.size(); ++i) {
+        std::vector<int> path;
+        int at = static_cast<int>(i);
+        for (; at >= 0 && base::at(depths, at) < 0; at = logic_.block(at).parent) path.push_back(at);
+        int depth = at >= 0 ? base::at(depths, at) : -1;
+        for (auto it = path.rbegin(); it != path.rend(); ++it) {
+            Layout& block = logic_.block(*it);
+            if (++depth > kMaxExtends) {
+                if (!said)
+                    error(block.unit->source, block.unit->extends_span, Code::TooDeep,
+                          fmt::format("blocks extend one another more than {} deep", kMaxExtends));
+                said = true;
+                block.parent = -1;
+                depth = 0;
+            }
+            base::at(depths, *it) = depth;
+        }
+    }
+}
+
 /// EXTENDS and IMPLEMENTS, and which blocks carry their number for it.
 void DeclarationChecker::inherit() {
     std::vector<int> order;
@@ -160,20 +227,7 @@ void DeclarationChecker::inherit() {
         if (block.unit == nullptr) continue;
         const ProgramUnit& unit = *block.unit;
         const int number = static_cast<int>(i);
-        if (!unit.extends.empty()) {
-            const int parent = unit_named(unit.extends, unit.context);
-            if (parent < 0 || logic_.block(parent).kind != LayoutKind::FunctionBlock) {
-                error(unit.source, unit.extends_span, Code::UnknownType,
-                      fmt::format("no function block is named '{}'", unit.extends));
-            } else if (logic_.is_kind_of(parent, number)) {
-                error(unit.source, unit.extends_span, Code::WrongValue,
-                      fmt::format("'{}' would extend itself", unit.name));
-            } else if (logic_.block(parent).unit->is_final) {
-                error(unit.source, unit.extends_span, Code::WrongValue, fmt::format("'{}' is FINAL", unit.extends));
-            } else {
-                block.parent = parent;
-            }
-        }
+        if (!unit.extends.empty()) extend(number);
         for (const auto& [name, span] : unit.implements) {
             const int wanted = unit_named(name, unit.context);
             if (wanted < 0 || logic_.block(wanted).kind != LayoutKind::Interface) {
@@ -185,6 +239,7 @@ void DeclarationChecker::inherit() {
             }
         }
     }
+    bound_extends();
     const auto tag = [&](int b) {
         for (; b >= 0; b = logic_.block(b).parent) logic_.block(b).tagged = true;
     };
@@ -428,33 +483,6 @@ void DeclarationChecker::locate(Field& field, const Declaration& d, const base::
                           : address->area == Area::Output ? logic_.output_bytes
                                                           : logic_.marker_bytes;
     size = std::max(size, address->byte + static_cast<std::uint32_t>(address->size));
-    claim_bits(field, d.address, d.address_span, source);
-}
-
-/// An address given twice is a mistake; a bit inside another's word is worth a warning.
-void DeclarationChecker::claim_bits(const Field& field, const std::string& text, Span span,
-                                    const base::SourcePtr& source) {
-    const Address& a = *field.address;
-    const Declaration& d = *field.declaration;
-    const std::uint32_t first = a.byte * 8 + static_cast<std::uint32_t>(std::max(a.bit, 0));
-    const std::uint32_t count = a.bit >= 0 ? 1 : static_cast<std::uint32_t>(a.size) * 8;
-    auto& owners = bit_owners_[a.area];
-    for (std::uint32_t bit = first; bit < first + count; ++bit) {
-        const auto [owner, fresh] = owners.try_emplace(bit, Owner{d.name, d.span, source, a});
-        if (fresh) continue;
-        const Owner& other = owner->second;
-        const bool same = other.address.byte == a.byte && other.address.bit == a.bit && other.address.size == a.size;
-        if (same) {
-            error(source, span, Code::AddressOverlap,
-                  fmt::format("{} is already taken by '{}' at {}", text, other.name,
-                              place_in(other.source, other.span).text()));
-        } else {
-            checking_.warning(source, span, Code::AddressOverlap,
-                              fmt::format("{} overlaps {} of '{}' at {}", text, other.address.text(), other.name,
-                                          place_in(other.source, other.span).text()));
-        }
-        return;
-    }
 }
 
 // --- layouts ---
@@ -489,6 +517,12 @@ void DeclarationChecker::place(Field& f, Layout& layout, std::uint32_t& offset, 
     if (size > kMaxMemory - std::min(offset, kMaxMemory)) {
         error(f.source, f.declaration != nullptr ? f.declaration->span : Span{}, Code::TooDeep,
               fmt::format("more than {} MiB of variables", kMaxMemory >> 20));
+        return;
+    }
+    layout.parts += f.section == Section::InOut ? 1 : logic_.parts_of(f.type);
+    if (f.declaration != nullptr &&
+        !few_parts(layout.parts, layout.name.empty() ? f.name : layout.name, f.declaration->span, f.source)) {
+        layout.parts = 0;  // said once
         return;
     }
     f.binding = {space, offset, -1, f.section == Section::InOut};

@@ -26,10 +26,11 @@ class DeclarationChecker {
     void add_result(int block);
     void add_global(Declaration& d, const base::SourcePtr& source);
     void inherit();
+    void extend(int number);
+    void bound_extends();
     void check_interfaces(const Layout& block);
     bool matches(const Layout& method, const Layout& prototype) const;
     void locate(Field& field, const Declaration& d, const base::SourcePtr& source);
-    void claim_bits(const Field& field, const std::string& text, Span span, const base::SourcePtr& source);
     void lay_out(int block);
     void lay_out_frame(Layout& layout);
     void place(Field& f, Layout& layout, std::uint32_t& offset, Space space);
@@ -87,6 +88,8 @@ class DeclarationChecker {
     bool write_list(Expression& e, const TypeRef& type, std::byte* at, const std::string& what, const Where& where);
     bool write_fields(Expression& e, const TypeRef& type, std::byte* at, const std::string& what, const Where& where);
     void image(int block);
+    bool few_parts(std::uint64_t parts, const std::string& name, Span span, const base::SourcePtr& source);
+    void count_variables();
     bool reserve(std::uint64_t bytes, Span span, const base::SourcePtr& source);
     bool too_nested(Span span, const base::SourcePtr& source);
     void images();
@@ -95,14 +98,8 @@ class DeclarationChecker {
         checking_.error(source, span, code, std::move(message), std::move(hint));
     }
 
-    struct Owner {
-        std::string name;
-        Span span;
-        base::SourcePtr source;
-        Address address;
-    };
-
-    static constexpr int kMaxTypeNesting = 60;  ///< Types in types, blocks in blocks; bounds the checker's stack.
+    static constexpr int kMaxConstantChain = 500;  ///< Constants defined by constants; bounds the checker's stack.
+    static constexpr int kMaxTypeNesting = 60;     ///< Types in types, blocks in blocks; bounds the checker's stack.
     struct NestingGuard {
         int& depth;
         explicit NestingGuard(int& d) : depth(d) { ++depth; }
@@ -115,10 +112,12 @@ class DeclarationChecker {
     CheckedLogic& logic_;
     int nesting_ = 0;
     bool nesting_reported_ = false;
+    int settling_ = 0;
+    bool chain_reported_ = false;
+    std::uint64_t parts_ = 0;  ///< Of all variables; see CheckedLogic::parts_of.
     std::uint64_t type_bytes_ = 0;
     std::map<int, TypeEntry> entries_;  ///< By the number of the symbol.
     std::map<const TypeDeclaration*, int> symbol_of_;
-    std::map<Area, std::unordered_map<std::uint32_t, Owner>> bit_owners_;
 };
 
 }  // namespace vyard::logic

@@ -78,6 +78,7 @@ class ExpressionChecker {
     TypeRef call_member(ExpressionPtr& e, bool statement);
     TypeRef unknown_call(const Expression& e);
     bool bind(Layout& callee, Expression& e, const std::string& shown);
+    bool complete(const Layout& callee, const Expression& e, const std::string& shown);
     bool bind_argument(Layout& callee, Argument& a, std::size_t& position, const std::string& shown, bool enable);
     bool bind_in_out(const Field& field, Argument& a);
     bool bind_output(const Field& field, Argument& a);

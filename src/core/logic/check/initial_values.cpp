@@ -29,6 +29,7 @@ Bytes DeclarationChecker::default_image(const TypeRef& type) {
     }
     const bool row = type.index >= 0 && !is_text(type.elementary) && !type.is(E::Interface);
     if (row && !logic_.type(type).initial.empty()) return logic_.type(type).initial;
+    if (type.text_default >= 0) return base::at(logic_.types, type.text_default).initial;
     Bytes out(logic_.size_of(type));
     if (is_text(type.elementary)) write_text_head(out.data(), type.index, 0);
     return out;
@@ -161,6 +162,14 @@ void DeclarationChecker::settle(Field& field, const Where& where) {
     field.initial = default_image(field.type);
     field.initial_known = true;  // before its expression, which could name it
     if (field.declaration == nullptr || !field.declaration->initial) return;
+    const NestingGuard guard(settling_);
+    if (settling_ > kMaxConstantChain) {
+        if (!chain_reported_)
+            error(field.source, field.declaration->span, Code::TooDeep,
+                  fmt::format("constants are defined by one another more than {} deep", kMaxConstantChain));
+        chain_reported_ = true;
+        return;
+    }
     ExpressionPtr& initial = const_cast<Declaration*>(field.declaration)->initial;
     write_initial(initial, field.type, field.initial.data(), fmt::format("'{}'", field.name), where);
 }

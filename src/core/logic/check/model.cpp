@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include <set>
+
 #include "core/base/base.hpp"
 
 namespace vyard::logic {
@@ -127,6 +129,30 @@ bool CheckedLogic::is_kind_of(int number, int wanted, int depth) const {
             if (i != number && is_kind_of(i, wanted, depth + 1)) return true;
         }
         number = layout.parent;
+    }
+    return false;
+}
+
+std::uint64_t CheckedLogic::parts_of(const TypeRef& t) const {
+    if (t.is(E::Block)) return block(t.index).parts;
+    if (t.is(E::Array)) return parts_of(type(t).element);
+    return t.is(E::Structure) ? type(t).parts : 1;
+}
+
+bool CheckedLogic::holds_timer(int block) const {
+    std::vector<int> left{block};
+    std::set<int> seen{block};
+    while (!left.empty()) {
+        const Layout& layout = this->block(left.back());
+        left.pop_back();
+        if (layout.standard == Op::TimerOn || layout.standard == Op::TimerOff || layout.standard == Op::TimerPulse)
+            return true;
+        for (const Field& f : layout.fields) {
+            const TypeRef t = f.type.is(Elementary::Array) ? type(f.type).element : f.type;
+            const bool inside =
+                t.is(Elementary::Block) && f.section != Section::InOut && f.section != Section::External;
+            if (inside && seen.insert(t.index).second) left.push_back(t.index);
+        }
     }
     return false;
 }

@@ -37,8 +37,6 @@ struct Field {
     bool initial_known = false;
     bool read = false;
     bool written = false;
-    int writers = 0;  ///< BOOL: assignments done in every scan. Block: calls done in every scan.
-    base::Place first_writer;
     std::vector<UseSite> uses;  ///< Of globals and of what is located; in the order of checking.
 
     /// A part of it is written, where it was just found.
@@ -74,7 +72,8 @@ struct DerivedType {
     std::uint32_t stride = 0;            ///< Array: bytes from element to element.
     std::vector<Field> fields;           ///< Structure; bindings count from its start.
     std::uint32_t size = 0, alignment = 1;
-    Bytes initial;  ///< `size` bytes.
+    std::uint64_t parts = 1;  ///< Elementary variables within, those of an array's element counted once.
+    Bytes initial;            ///< `size` bytes.
 };
 
 enum class LayoutKind : std::uint8_t { Globals, StandardBlock, FunctionBlock, Program, Function, Method, Interface };
@@ -97,7 +96,8 @@ struct Layout {
     bool complete = false;             ///< Laid out.
     bool in_progress = false;          ///< Being laid out; to catch a block inside itself.
     bool imaged = false;
-    int depth = 1;  ///< How deep blocks are nested within.
+    int depth = 1;            ///< How deep blocks are nested within.
+    std::uint64_t parts = 0;  ///< Elementary variables within, at any depth; see DerivedType::parts.
 
     TypeRef result;  ///< Function, Method; Void for none.
     int result_field = -1;
@@ -150,6 +150,23 @@ struct CallEdge {
     base::Place place;
 };
 
+/// A BOOL that a body writes, or a block that it calls, whenever it is executed.
+struct WriterNote {
+    const Field* field = nullptr;    ///< Null of a direct address.
+    std::optional<Address> address;  ///< Of what has one.
+    std::string name;
+    base::Place place;
+    int unit = -1;
+    bool literal = false;  ///< TRUE or FALSE is written.
+    bool call = false;     ///< Of a block.
+};
+
+/// A direct address in a body.
+struct DirectUse {
+    Address address;
+    UseSite site;
+};
+
 struct CheckedLogic {
     std::vector<SyntaxFile> files;
     std::deque<DerivedType> types;          ///< TypeRef::index of derived types.
@@ -157,6 +174,9 @@ struct CheckedLogic {
     std::vector<ProgramInstance> programs;  ///< In order of execution within a task.
     std::vector<TaskModel> tasks;
     std::vector<CallEdge> calls;
+    std::vector<DirectUse> direct_uses;
+    std::vector<WriterNote> writers;
+    std::vector<std::pair<int, int>> sure_calls;  ///< Blocks: the first calls the second whenever it is executed.
     Layout globals;
     /// Names of enumeration values, folded, with the number of their type; -1 when several types have the name.
     std::unordered_map<std::string, int> enum_values;
@@ -172,6 +192,8 @@ struct CheckedLogic {
     /// Bytes that a variable takes, and what its address must divide by.
     std::uint32_t size_of(const TypeRef& t) const;
     std::uint32_t alignment_of(const TypeRef& t) const;
+    /// Elementary variables of one such variable, of arrays one element's.
+    std::uint64_t parts_of(const TypeRef& t) const;
     /// As a person writes it.
     std::string text_of(const TypeRef& t) const;
     /// What the bytes of such a variable mean, by names, types and places of its parts, whatever the types are called.
@@ -180,6 +202,8 @@ struct CheckedLogic {
     bool same(const TypeRef& a, const TypeRef& b) const;
     /// Whether block `block` is `wanted`, extends it or implements it.
     bool is_kind_of(int block, int wanted, int depth = 0) const;
+    /// Whether a block is or holds a timer, at any depth. Cost: the fields of the blocks within.
+    bool holds_timer(int block) const;
     /// The method of a block or interface by folded name, looked for in what it extends too; -1 for none.
     int find_method(int block, const std::string& folded, int depth = 0) const;
 };
@@ -188,9 +212,12 @@ constexpr std::uint32_t align_to(std::uint32_t offset, std::uint32_t alignment) 
     return (offset + alignment - 1) / alignment * alignment;
 }
 
-constexpr std::uint32_t kMaxMemory = 64U << 20;  ///< Bytes a program may declare; more is refused.
-constexpr int kMaxBlockDepth = 32;               ///< Blocks within blocks.
-constexpr int kMaxInheritance = 16;              ///< Interfaces that extend interfaces.
-constexpr int kMaxCallDepth = 200;               ///< Functions calling functions; bounds the machine's stack.
+constexpr std::uint32_t kMaxMemory = 64U << 20;    ///< Bytes a program may declare; more is refused.
+constexpr int kMaxBlockDepth = 32;                 ///< Blocks within blocks.
+constexpr int kMaxInheritance = 16;                ///< Interfaces that extend interfaces.
+constexpr int kMaxExtends = 60;                    ///< Blocks that extend blocks.
+constexpr std::uint64_t kMaxParts = 200'000;       ///< Elementary variables of one structure or block.
+constexpr std::uint64_t kMaxAllParts = 1'000'000;  ///< Of a whole program: each is listed by its name.
+constexpr int kMaxCallDepth = 200;                 ///< Functions calling functions; bounds the machine's stack.
 
 }  // namespace vyard::logic

@@ -91,22 +91,29 @@ std::optional<Found> UnitScope::found(Field& field, Use use) {
     return out;
 }
 
+/// What is wrong with it was said where it is declared.
 Field* UnitScope::external(const std::string& name, const Field& declared) {
     Field* field = checking_.logic.globals.find(name);
     if (field == nullptr) field = global(name);
+    const bool fits = field != nullptr && (checking_.logic.same(field->type, declared.type) || field->type.is(E::None));
+    return fits ? field : nullptr;
+}
+
+void UnitScope::check_external(const Field& declared) {
+    const Field* field = checking_.logic.globals.find(declared.name);
+    if (field == nullptr) field = global(declared.name);
     const Declaration& d = *declared.declaration;
     if (field == nullptr) {
+        std::vector<std::string> known;
+        for (const Field& f : checking_.logic.globals.fields) known.push_back(f.name);
         checking_.error(declared.source, d.span, Code::UnknownName,
-                        fmt::format("VAR_EXTERNAL '{}' has no VAR_GLOBAL", name));
-        return nullptr;
-    }
-    if (!checking_.logic.same(field->type, declared.type) && !field->type.is(E::None)) {
+                        fmt::format("VAR_EXTERNAL '{}' has no VAR_GLOBAL", declared.name),
+                        base::name_hint(declared.name, known));
+    } else if (!checking_.logic.same(field->type, declared.type) && !field->type.is(E::None)) {
         checking_.error(declared.source, d.type->span, Code::TypeMismatch,
-                        fmt::format("VAR_EXTERNAL '{}' is {}, its VAR_GLOBAL is {}", name,
+                        fmt::format("VAR_EXTERNAL '{}' is {}, its VAR_GLOBAL is {}", declared.name,
                                     checking_.logic.text_of(declared.type), checking_.logic.text_of(field->type)));
-        return nullptr;
     }
-    return field;
 }
 
 const Field* UnitScope::look(const std::string& name) const {
@@ -142,6 +149,8 @@ std::optional<Found> UnitScope::find_direct(const std::string& name, Span span, 
                           : address->area == Area::Output ? logic.output_bytes
                                                           : logic.marker_bytes;
     size = std::max(size, address->byte + static_cast<std::uint32_t>(address->size));
+    if (unit_ >= 0)
+        logic.direct_uses.push_back({*address, {place_in(source_, span), logic.block(unit_).name, use == Use::Write}});
     Found out;
     out.binding = {space_of(address->area), address->byte, address->bit, false};
     out.type.elementary = type_of_address(*address);

@@ -77,6 +77,8 @@ class UnitScope final : public Scope {
     void settle(Field& field) override {
         if (checking_.settle) checking_.settle(field);
     }
+    /// Reports a VAR_EXTERNAL without its VAR_GLOBAL, or of another type.
+    void check_external(const Field& declared);
     /// The variable itself, of a VAR_EXTERNAL its global; null when there is none. Notes and reports nothing.
     const Field* look(const std::string& name) const;
 

@@ -15,18 +15,59 @@ void StatementChecker::body(StatementList& list) {
     for (Statement& s : list) statement(s);
 }
 
-void StatementChecker::nested(StatementList& list) {
+void StatementChecker::Called::add(const Called& other) {
+    instances.insert(other.instances.begin(), other.instances.end());
+    blocks.insert(other.blocks.begin(), other.blocks.end());
+}
+
+void StatementChecker::Called::keep_common(const Called& other) {
+    std::erase_if(instances, [&](const Field* f) { return !other.instances.contains(f); });
+    std::erase_if(blocks, [&](int b) { return !other.blocks.contains(b); });
+}
+
+void StatementChecker::EveryWay::add(const Called& branch, bool otherwise) {
+    if (common) {
+        common->keep_common(branch);
+    } else {
+        common = branch;
+    }
+    closed = closed || otherwise;
+}
+
+void StatementChecker::run(StatementList& list) {
+    body(list);
+    for (const int block : called_.blocks) logic_.sure_calls.emplace_back(scope_.unit(), block);
+    warn_timers();
+}
+
+/// What is called there whichever way it goes.
+StatementChecker::Called StatementChecker::nested(StatementList& list) {
+    Called around = std::exchange(called_, {});
     ++conditions_;
     body(list);
     --conditions_;
+    return std::exchange(called_, std::move(around));
+}
+
+/// The calls that were checked since `first`, at this level.
+void StatementChecker::note_calls(std::size_t first) {
+    for (std::size_t i = first; i < logic_.calls.size(); ++i) called_.blocks.insert(logic_.calls[i].to);
+}
+
+bool StatementChecker::check_condition(ExpressionPtr& condition) {
+    const std::size_t calls = logic_.calls.size();
+    const bool well = expressions_.check(condition, E::Bool, "the condition of IF");
+    note_calls(calls);
+    return well;
 }
 
 void StatementChecker::statement(Statement& s) {
+    const std::size_t calls = logic_.calls.size();
     switch (s.kind) {
-        case StatementKind::Assign: return assign(s);
-        case StatementKind::AssignReference: return assign_reference(s);
-        case StatementKind::Attempt: return attempt(s);
-        case StatementKind::Call: return call(s);
+        case StatementKind::Assign: assign(s); return note_calls(calls);
+        case StatementKind::AssignReference: assign_reference(s); return note_calls(calls);
+        case StatementKind::Attempt: attempt(s); return note_calls(calls);
+        case StatementKind::Call: call(s); return note_calls(calls);
         case StatementKind::If: return if_statement(s);
         case StatementKind::Case: return case_statement(s);
         case StatementKind::For: return for_statement(s);
@@ -61,19 +102,17 @@ void StatementChecker::loop(Statement& s) {
     --loops_;
 }
 
-/// A coil in two places: the later one wins in every scan, and the earlier one is lost.
-void StatementChecker::note_writer(const Expression& target, const Found& found, const char* what) {
-    if (conditions_ > 0 || found.field == nullptr || target.kind != ExpressionKind::Name) return;
-    Field& field = *found.field;
-    const base::Place place = place_in(source_, target.span);
-    if (++field.writers == 1) {
-        field.first_writer = place;
+/// For the finding of coils in two places: the later one wins in every scan, and the earlier one is lost.
+void StatementChecker::note_writer(const Expression& target, const Found& found, bool call, bool literal) {
+    if (conditions_ > 0 || (target.kind != ExpressionKind::Name && target.kind != ExpressionKind::Direct)) return;
+    WriterNote note{found.field, {}, target.name, place_in(source_, target.span), scope_.unit(), literal, call};
+    std::string ignored;
+    if (found.field != nullptr) {
+        note.address = found.field->address;
+    } else if (note.address = parse_address(target.name, ignored); !note.address) {
         return;
     }
-    checking_.warning(source_, target.span, Code::WrittenTwice,
-                      fmt::format("'{}' is {} in two places of every scan; first at {}", target.name, what,
-                                  field.first_writer.text()),
-                      field.type.is(E::Bool) ? "the last one wins; join them with OR" : "");
+    logic_.writers.push_back(std::move(note));
 }
 
 /// Whole numbers are computed in their own type, whatever the result is for.
@@ -106,8 +145,7 @@ void StatementChecker::assign(Statement& s) {
         expressions_.infer(s.value);
         return;
     }
-    const bool literal = s.value->kind == ExpressionKind::Literal;
-    if (found->type.is(E::Bool) && !literal) note_writer(*s.target, *found, "written");
+    if (found->type.is(E::Bool)) note_writer(*s.target, *found, false, s.value->kind == ExpressionKind::Literal);
     if (found->type.is(E::Array) && logic_.type(found->type).open) {
         expressions_.error(Code::NotAssignable, s.target->span,
                            "an array of unknown bounds is assigned element by element");
@@ -171,16 +209,29 @@ void StatementChecker::attempt(Statement& s) {
     }
 }
 
-void StatementChecker::warn_call(const Expression& e) {
+/// Remembers what is called, and of timers that they are called here.
+void StatementChecker::note_instance(const Expression& e) {
     if (e.call != CallKind::Block || e.operands[0]->kind != ExpressionKind::Name) return;
+    const Field* field = scope_.look(e.operands[0]->name);
+    if (field == nullptr) return;
+    called_.instances.insert(field);
     const Layout& block = logic_.block(e.detail);
-    const bool timer = block.standard && (*block.standard == Op::TimerOn || *block.standard == Op::TimerOff ||
-                                          *block.standard == Op::TimerPulse);
-    if (timer && conditions_ > 0) {
+    if (conditions_ > 0 && logic_.holds_timer(e.detail))
+        timer_calls_.push_back({field, e.span, e.name, block.name, block.standard.has_value()});
+}
+
+/// Timers that some way through the body leaves out: they stand still then.
+void StatementChecker::warn_timers() {
+    std::set<const Field*> said;  // once each, at the first place
+    for (const TimerCall& t : timer_calls_) {
+        if (called_.instances.contains(t.field) || !said.insert(t.field).second) continue;
         checking_.warning(
-            source_, e.span, Code::ConditionalTimer,
-            fmt::format("the timer '{}' is called only under a condition and stands still otherwise", e.name),
-            "call it in every scan, with the condition in IN");
+            source_, t.span, Code::ConditionalTimer,
+            t.timer ? fmt::format("the timer '{}' is called only under a condition and stands still otherwise", t.name)
+                    : fmt::format("'{}' is called only under a condition, and the timers in {} stand still otherwise",
+                                  t.name, t.block),
+            t.timer ? "call it in every scan, with the condition in IN"
+                    : "call it in every scan, with the condition in one of its inputs");
     }
 }
 
@@ -192,22 +243,23 @@ void StatementChecker::call(Statement& s) {
     const TypeRef type = expressions_.call(s.value, true);
     if (s.value->kind != ExpressionKind::Call) return;  // ADD(a, b); as a statement: harmless
     s.value->type = type;
-    warn_call(*s.value);
+    note_instance(*s.value);
     if (s.value->call != CallKind::Block || conditions_ > 0) return;
     const Expression& instance = *s.value->operands[0];
     if (instance.kind != ExpressionKind::Name) return;
     if (const auto found = scope_.find(instance.name, instance.span, Use::Write))
-        note_writer(instance, *found, "called");
+        note_writer(instance, *found, true, false);
     for (const Argument& a : s.value->arguments) {
         if (!a.output || !a.value || a.value->kind != ExpressionKind::Name || !a.value->type.is(E::Bool)) continue;
         if (const auto found = scope_.find(a.value->name, a.value->span, Use::Write))
-            note_writer(*a.value, *found, "written");
+            note_writer(*a.value, *found, false, false);
     }
 }
 
 void StatementChecker::if_statement(Statement& s) {
+    EveryWay ways;
     for (Branch& b : s.branches) {
-        if (b.condition && expressions_.check(b.condition, E::Bool, "the condition of IF")) {
+        if (b.condition && check_condition(b.condition)) {
             const Span span = b.condition->span;
             if (fold(*b.condition)) {
                 checking_.warning(
@@ -215,8 +267,9 @@ void StatementChecker::if_statement(Statement& s) {
                     fmt::format("this condition is always {}", b.condition->integer != 0 ? "TRUE" : "FALSE"));
             }
         }
-        nested(b.body);
+        ways.add(nested(b.body), !b.condition);
     }
+    called_.add(ways.sure());
 }
 
 void StatementChecker::case_label(ExpressionPtr& label, const TypeRef& type) {
@@ -235,6 +288,7 @@ void StatementChecker::case_statement(Statement& s) {
     // A subrange is checked where it is written; labels compare with its base.
     if (logic_.is_subrange(type)) type.index = -1;
     std::vector<std::pair<std::int64_t, std::int64_t>> taken;
+    EveryWay ways;
     for (Branch& b : s.branches) {
         bool reachable = b.labels.empty();
         for (CaseLabel& label : b.labels) {
@@ -258,8 +312,9 @@ void StatementChecker::case_statement(Statement& s) {
             reachable = reachable || !covered;
             taken.emplace_back(low, high);
         }
-        nested(b.body);
+        ways.add(nested(b.body), b.labels.empty());
     }
+    called_.add(ways.sure());
 }
 
 void StatementChecker::for_statement(Statement& s) {

@@ -1,6 +1,8 @@
 // Everything that is executed: the bodies.
 #pragma once
 
+#include <set>
+
 #include "core/logic/check/expression_checker.hpp"
 
 namespace vyard::logic {
@@ -14,11 +16,37 @@ class StatementChecker {
           scope_(checking, unit, checking.logic.block(unit).unit->context, source_),
           expressions_(source_, scope_, checking.diagnostics) {}
 
-    void body(StatementList& list);
+    /// The whole body of the unit.
+    void run(StatementList& list);
 
   private:
+    /// What is called whichever way a body goes.
+    struct Called {
+        std::set<const Field*> instances;
+        std::set<int> blocks;
+
+        void add(const Called& other);
+        void keep_common(const Called& other);
+    };
+    /// The branches of one IF or CASE.
+    struct EveryWay {
+        std::optional<Called> common;
+        bool closed = false;  ///< There is an ELSE.
+
+        void add(const Called& branch, bool otherwise);
+        Called sure() const { return closed && common ? *common : Called{}; }
+    };
+    struct TimerCall {
+        const Field* field = nullptr;
+        Span span;
+        std::string name, block;
+        bool timer = false;  ///< Else a block that holds one.
+    };
+    void body(StatementList& list);
     void statement(Statement& s);
-    void nested(StatementList& list);
+    Called nested(StatementList& list);
+    void note_calls(std::size_t first);
+    bool check_condition(ExpressionPtr& condition);
     void assign(Statement& s);
     void assign_reference(Statement& s);
     void attempt(Statement& s);
@@ -30,9 +58,10 @@ class StatementChecker {
     void loop(Statement& s);
     void probes(Statement& s);
 
-    void note_writer(const Expression& target, const Found& found, const char* what);
+    void note_writer(const Expression& target, const Found& found, bool call, bool literal);
     void warn_narrow(const Expression& value, const TypeRef& target);
-    void warn_call(const Expression& call);
+    void note_instance(const Expression& call);
+    void warn_timers();
 
     Checking& checking_;
     CheckedLogic& logic_;
@@ -41,6 +70,8 @@ class StatementChecker {
     ExpressionChecker expressions_;
     int loops_ = 0;
     int conditions_ = 0;  ///< IF, CASE and loops around.
+    Called called_;       ///< At the level of what is being checked.
+    std::vector<TimerCall> timer_calls_;
 };
 
 }  // namespace vyard::logic

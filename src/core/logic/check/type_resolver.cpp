@@ -13,14 +13,20 @@ namespace vyard::logic {
 using base::Code;
 using E = Elementary;
 
-namespace {}  // namespace
-
 /// The initial values of all types together are bounded, so that a short text cannot fill the memory.
 bool DeclarationChecker::reserve(std::uint64_t bytes, Span span, const base::SourcePtr& source) {
     constexpr std::uint64_t kMostBytes = 4ULL * kMaxMemory;
     if (type_bytes_ <= kMostBytes && (type_bytes_ += bytes) > kMostBytes)
         error(source, span, Code::TooDeep, fmt::format("all types together take more than {} MiB", kMostBytes >> 20));
     return type_bytes_ <= kMostBytes;
+}
+
+/// Structures in structures double what they hold with every level; each part has a name and is listed.
+bool DeclarationChecker::few_parts(std::uint64_t parts, const std::string& name, Span span,
+                                   const base::SourcePtr& source) {
+    if (parts <= kMaxParts) return true;
+    error(source, span, Code::TooDeep, fmt::format("'{}' has more than {} variables within", name, kMaxParts));
+    return false;
 }
 
 bool DeclarationChecker::too_nested(Span span, const base::SourcePtr& source) {
@@ -165,7 +171,7 @@ TypeRef DeclarationChecker::resolve_entry(int number, Span span, const base::Sou
 /// TYPE speed : INT := 5; -- the same type with other initial values.
 TypeRef DeclarationChecker::with_initial(const TypeRef& type, ExpressionPtr& initial, const std::string& name,
                                          const Where& where) {
-    if (type.is(E::Block) || type.is(E::Interface) || is_text(type.elementary)) {
+    if (type.is(E::Block) || type.is(E::Interface)) {
         error(where.source, initial->span, Code::NotSupported,
               fmt::format("a type of {} with an initial value is not supported by this version", logic_.text_of(type)),
               "give the value where the variable is declared");
@@ -174,6 +180,11 @@ TypeRef DeclarationChecker::with_initial(const TypeRef& type, ExpressionPtr& ini
     Bytes image = default_image(type);
     if (!write_initial(initial, type, image.data(), fmt::format("'{}'", name), where)) return type;
     DerivedType row;
+    if (is_text(type.elementary)) {
+        row.name = name;
+        row.initial = std::move(image);
+        return {type.elementary, type.index, new_type(std::move(row))};
+    }
     if (type.index >= 0) {
         row = logic_.type(type);
     } else {
@@ -268,6 +279,7 @@ TypeRef DeclarationChecker::resolve_structure(TypeSpec& spec, const Where& where
     type.name = base::at(logic_.types, row).name;
     type.root = row;
     std::uint32_t offset = 0;
+    std::uint64_t parts = 0;
     for (Declaration& d : spec.fields) {
         for (const Field& other : type.fields) {
             if (base::fold(other.name) == base::fold(d.name))
@@ -292,11 +304,15 @@ TypeRef DeclarationChecker::resolve_structure(TypeSpec& spec, const Where& where
             continue;
         }
         offset += size;
+        parts += logic_.parts_of(field.type);
+        if (!few_parts(parts, d.name, d.span, where.source)) return {};
         field.initial = default_image(field.type);
         if (d.initial) write_initial(d.initial, field.type, field.initial.data(), fmt::format("'{}'", d.name), where);
         type.fields.push_back(std::move(field));
     }
     type.size = align_to(std::max(offset, 1U), type.alignment);
+    type.parts = parts;
+    if (!reserve(type.size, spec.span, where.source)) return {};
     type.initial.resize(type.size);
     for (const Field& f : type.fields)
         std::copy(f.initial.begin(), f.initial.end(), type.initial.begin() + f.binding.offset);

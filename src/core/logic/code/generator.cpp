@@ -30,6 +30,7 @@ class Generator {
             lister.instance(logic_.block(p.block), program_bases_[i], p.name + ".");
             configure(p, program_bases_[i]);
         }
+        lister.direct_addresses();
         for (const SyntaxFile& file : logic_.files) program_.sources.push_back(file.source);
         if (with_code) {
             for (std::size_t i = 0; i < logic_.files.size(); ++i)

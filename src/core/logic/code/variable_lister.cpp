@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <map>
 #include <tuple>
 
 namespace vyard::logic {
@@ -88,22 +89,35 @@ void VariableLister::list(const Item& item) {
     program_.variables.push_back(std::move(v));
 }
 
-/// An expression may be checked twice; a place that is both read and written counts as written.
 std::shared_ptr<const std::vector<UseSite>> VariableLister::uses_of(const Field& field) {
     auto& known = uses_[&field];
-    if (known != nullptr) return known;
-    std::vector<UseSite> uses = field.uses;
+    if (known == nullptr) known = std::make_shared<const std::vector<UseSite>>(each_once(field.uses));
+    return known;
+}
+
+void VariableLister::direct_addresses() {
+    std::map<std::tuple<Area, std::uint32_t, std::uint32_t>, DirectAddress> by_place;
+    for (const DirectUse& use : logic_.direct_uses) {
+        DirectAddress& d = by_place[{use.address.area, use.address.first_bit(), use.address.bits()}];
+        d.address = use.address;
+        d.uses.push_back(use.site);
+    }
+    for (auto& [key, d] : by_place) program_.direct_addresses.push_back({d.address, each_once(std::move(d.uses))});
+}
+
+/// An expression may be checked twice; a place that is both read and written counts as written.
+std::vector<UseSite> VariableLister::each_once(std::vector<UseSite> uses) {
     const auto key = [](const UseSite& u) { return std::tuple(u.place.source->path, u.place.line, u.place.column); };
     std::stable_sort(uses.begin(), uses.end(), [&](const UseSite& a, const UseSite& b) { return key(a) < key(b); });
-    auto out = std::make_shared<std::vector<UseSite>>();
+    std::vector<UseSite> out;
     for (UseSite& use : uses) {
-        if (!out->empty() && key(out->back()) == key(use)) {
-            out->back().write = out->back().write || use.write;
+        if (!out.empty() && key(out.back()) == key(use)) {
+            out.back().write = out.back().write || use.write;
         } else {
-            out->push_back(std::move(use));
+            out.push_back(std::move(use));
         }
     }
-    return known = std::move(out);
+    return out;
 }
 
 std::shared_ptr<const ValueNames> VariableLister::names_of(int type) {
@@ -126,7 +140,7 @@ void VariableLister::list_array(const Item& item) {
     const bool whole = plain || count > kMaxListed || crowded;
     if (whole) store(item, array.size);
     const std::uint64_t listed = crowded ? 0 : std::min(count, kMaxListed);
-    for (std::uint64_t i = 0; i < listed; ++i) {
+    for (std::uint64_t i = 0; i < listed && program_.variables.size() <= kMaxVariables; ++i) {
         std::string index;
         std::uint64_t rest = i;
         for (std::size_t k = array.dimensions.size(); k-- > 0;) {

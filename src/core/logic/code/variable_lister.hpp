@@ -11,6 +11,8 @@ class VariableLister {
         : logic_(logic), bases_(bases), program_(program), memory_(memory) {}
 
     void globals();
+    /// What bodies use by its address alone.
+    void direct_addresses();
     void instance(const Layout& layout, std::uint32_t base, const std::string& prefix);
 
   private:
@@ -38,6 +40,7 @@ class VariableLister {
     std::shared_ptr<const ValueNames> names_of(int type);
 
     std::shared_ptr<const std::vector<UseSite>> uses_of(const Field& field);
+    static std::vector<UseSite> each_once(std::vector<UseSite> uses);
 
     const CheckedLogic& logic_;
     const Bases& bases_;

@@ -1,5 +1,7 @@
 #include "core/logic/machine/machine.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <array>
 #include <bit>
@@ -119,15 +121,32 @@ T swapped(T value) {
     return value;
 }
 
+void note_range(Execution& stopped, std::int64_t value, std::int64_t low, std::int64_t high) {
+    stopped.value = value;
+    stopped.low = low;
+    stopped.high = high;
+}
+
+/// What does not fit becomes the largest.
+template <class T>
+std::int64_t as_signed(T value) {
+    if constexpr (std::is_unsigned_v<T> && sizeof(T) == 8) {
+        constexpr auto most = std::numeric_limits<std::int64_t>::max();
+        return value > static_cast<std::uint64_t>(most) ? most : static_cast<std::int64_t>(value);
+    } else {
+        return static_cast<std::int64_t>(+value);
+    }
+}
+
 /// `range`: lowest and highest index and the bytes from element to element, 8 bytes each.
 template <class T>
-bool move_to_element(std::byte* address, T index, const std::byte* range) {
+bool move_to_element(std::byte* address, T index, const std::byte* range, Execution& stopped) {
     const auto low = load<std::int64_t>(range), high = load<std::int64_t>(range + 8);
-    if constexpr (std::is_unsigned_v<T> && sizeof(T) == 8) {
-        if (index > static_cast<std::uint64_t>(std::numeric_limits<std::int64_t>::max())) return false;
+    const auto i = as_signed(index);
+    if (i < low || i > high) {
+        note_range(stopped, i, low, high);
+        return false;
     }
-    const auto i = static_cast<std::int64_t>(+index);
-    if (i < low || i > high) return false;
     store(address, static_cast<std::uint32_t>(load<std::uint32_t>(address) +
                                               static_cast<std::uint64_t>(i - low) * load<std::uint64_t>(range + 16)));
     return true;
@@ -200,6 +219,12 @@ bool run(Run& r, const Instruction* at, std::byte* self) {
     const auto goes_on = [&] {
         const Outcome next = next_slice(r);
         return next == Outcome::Done || stop(next);
+    };
+    // Of an operation that touches many bytes.
+    const auto spend = [&](std::int64_t bytes) { return bytes < 64 || (r.budget -= bytes / 8) >= 0 || goes_on(); };
+    const auto spend_on_texts = [&](const TextOperands& o, bool product) {
+        const std::int64_t one = text_length(o.a), two = text_length(o.b);
+        return spend((product ? one * two : one + two) * o.width);
     };
     // A call that stopped: this one led there.
     const auto led = [&] {
@@ -339,8 +364,14 @@ bool run(Run& r, const Instruction* at, std::byte* self) {
                 *d = flag(a) ? (*d | mask) : (*d & ~mask);
                 break;
             }
-            case Op::CopyBytes: std::memmove(d, a, in.b); break;
-            case Op::CopyIndirect: std::memmove(address(d), address(a), in.b); break;
+            case Op::CopyBytes:
+                if (!spend(in.b)) return false;
+                std::memmove(d, a, in.b);
+                break;
+            case Op::CopyIndirect:
+                if (!spend(in.b)) return false;
+                std::memmove(address(d), address(a), in.b);
+                break;
             case Op::AddressOf: store(d, static_cast<std::uint32_t>(a - m + in.b)); break;
             case Op::LoadIndirect8: *d = *(address(a) + in.b); break;
             case Op::LoadIndirect16: store(d, load<std::uint16_t>(address(a) + in.b)); break;
@@ -403,37 +434,65 @@ bool run(Run& r, const Instruction* at, std::byte* self) {
             case Op::ActionControl: action_control(a, r.now); break;
             case Op::Rises: set_flag(d, edge_seen(flag(a), b, true)); break;
             case Op::Falls: set_flag(d, edge_seen(flag(a), b, false)); break;
-            case Op::TextMove: text_move(texts(load<std::uint32_t>(d), a, a)); break;
-            case Op::TextCompare: store(d, static_cast<std::int8_t>(text_compare(texts(0, a, b)))); break;
+            case Op::TextMove:
+                if (!spend_on_texts(texts(0, a, a), false)) return false;
+                text_move(texts(load<std::uint32_t>(d), a, a));
+                break;
+            case Op::TextCompare:
+                if (!spend_on_texts(texts(0, a, b), false)) return false;
+                store(d, static_cast<std::int8_t>(text_compare(texts(0, a, b))));
+                break;
             case Op::TextLength: store(d, static_cast<std::int16_t>(text_length(address(a)))); break;
-            case Op::TextLeft: text_part(texts(load<std::uint32_t>(d), a, a), 0, load<std::int64_t>(b)); break;
-            case Op::TextRight: text_right(texts(load<std::uint32_t>(d), a, a), load<std::int64_t>(b)); break;
+            case Op::TextLeft:
+                if (!spend_on_texts(texts(0, a, a), false)) return false;
+                text_part(texts(load<std::uint32_t>(d), a, a), 0, load<std::int64_t>(b));
+                break;
+            case Op::TextRight:
+                if (!spend_on_texts(texts(0, a, a), false)) return false;
+                text_right(texts(load<std::uint32_t>(d), a, a), load<std::int64_t>(b));
+                break;
             case Op::TextMiddle:
+                if (!spend_on_texts(texts(0, a, a), false)) return false;
                 text_part(texts(load<std::uint32_t>(d), a, a), whole(at[1].head) - 1, load<std::int64_t>(b));
                 ++at;
                 break;
-            case Op::TextConcat: text_concat(texts(load<std::uint32_t>(d), a, b)); break;
+            case Op::TextConcat:
+                if (!spend_on_texts(texts(0, a, b), false)) return false;
+                text_concat(texts(load<std::uint32_t>(d), a, b));
+                break;
             case Op::TextInsert:
+                if (!spend_on_texts(texts(0, a, b), false)) return false;
                 text_splice(texts(load<std::uint32_t>(d), a, b), whole(at[1].head), 0);
                 ++at;
                 break;
             case Op::TextDelete:
+                if (!spend_on_texts(texts(0, a, a), false)) return false;
                 text_delete(texts(load<std::uint32_t>(d), a, a), whole(at[1].head) - 1, load<std::int64_t>(b));
                 ++at;
                 break;
             case Op::TextReplace:
+                if (!spend_on_texts(texts(0, a, b), false)) return false;
                 text_splice(texts(load<std::uint32_t>(d), a, b), whole(at[1].head) - 1, whole(at[1].dst));
                 ++at;
                 break;
-            case Op::TextFind: store(d, static_cast<std::int16_t>(text_find(texts(0, a, b)))); break;
+            case Op::TextFind:
+                if (!spend_on_texts(texts(0, a, b), true)) return false;
+                store(d, static_cast<std::int16_t>(text_find(texts(0, a, b))));
+                break;
             case Op::ToText:
                 value_to_text(address(d), a, static_cast<Elementary>(in.n() & 0xFFU), in.n() > 0xFFU);
                 break;
             case Op::FromText:
                 text_to_value(d, address(a), static_cast<Elementary>(in.n() & 0xFFU), in.n() > 0xFFU);
                 break;
-            case Op::Widen: text_widen(address(d), address(a)); break;
-            case Op::Narrow: text_narrow(address(d), address(a)); break;
+            case Op::Widen:
+                if (!spend(text_length(address(a)))) return false;
+                text_widen(address(d), address(a));
+                break;
+            case Op::Narrow:
+                if (!spend(2 * text_length(address(a)))) return false;
+                text_narrow(address(d), address(a));
+                break;
             case Op::TextOfCharacter: text_of_character(address(d), a, in.n()); break;
             case Op::CharacterOfText: character_of_text(d, address(a), in.n()); break;
             case Op::MakeDate:
@@ -469,48 +528,51 @@ bool run(Run& r, const Instruction* at, std::byte* self) {
             case Op::ToBcd: store(d, to_bcd(load<std::uint64_t>(a), in.n())); break;
             case Op::ValidBcd: set_flag(d, valid_bcd(load<std::uint64_t>(a), in.n())); break;
 
-#define VYARD_CASE(N, X)                                                                                         \
-    case Op::Modulo##N:                                                                                          \
-        if (load<X>(b) == X{0}) return stop(Outcome::DivisionByZero);                                            \
-        store<X>(d, remainder<X>(load<X>(a), load<X>(b)));                                                       \
-        break;                                                                                                   \
-    case Op::And##N: store<X>(d, static_cast<X>(load<X>(a) & load<X>(b))); break;                                \
-    case Op::Or##N: store<X>(d, static_cast<X>(load<X>(a) | load<X>(b))); break;                                 \
-    case Op::Xor##N: store<X>(d, static_cast<X>(load<X>(a) ^ load<X>(b))); break;                                \
-    case Op::Invert##N: store<X>(d, static_cast<X>(~load<X>(a))); break;                                         \
-    case Op::ShiftLeft##N: store<X>(d, shifted<X>(load<X>(a), load<std::int64_t>(b), true)); break;              \
-    case Op::ShiftRight##N: store<X>(d, shifted<X>(load<X>(a), load<std::int64_t>(b), false)); break;            \
-    case Op::RotateLeft##N: store<X>(d, rotated<X>(load<X>(a), load<std::int64_t>(b), true)); break;             \
-    case Op::RotateRight##N: store<X>(d, rotated<X>(load<X>(a), load<std::int64_t>(b), false)); break;           \
-    case Op::SwapBytes##N: store<X>(d, swapped<X>(load<X>(a))); break;                                           \
-    case Op::CheckRange##N:                                                                                      \
-        if (load<X>(a) < load<X>(b) || load<X>(a) > load<X>(b + sizeof(X))) return stop(Outcome::OutOfSubrange); \
-        store<X>(d, load<X>(a));                                                                                 \
-        break;                                                                                                   \
-    case Op::Index##N:                                                                                           \
-        if (!move_to_element<X>(d, load<X>(a), b)) return stop(Outcome::IndexOutOfRange);                        \
-        break;                                                                                                   \
-    case Op::CountUp##N: count_up<X>(a); break;                                                                  \
-    case Op::CountDown##N: count_down<X>(a); break;                                                              \
-    case Op::CountUpWith##N:                                                                                     \
-    case Op::CountDownWith##N:                                                                                   \
-        a[CounterLayout::cu + (in.op() == Op::CountDownWith##N ? 1U : 0U)] = *d;                                 \
-        a[CounterLayout::reset + (in.op() == Op::CountDownWith##N ? 1U : 0U)] = *b;                              \
-        store<X>(a + CounterLayout::pv, load<X>(at_operand(at[1].head)));                                        \
-        if (in.op() == Op::CountUpWith##N)                                                                       \
-            count_up<X>(a);                                                                                      \
-        else                                                                                                     \
-            count_down<X>(a);                                                                                    \
-        ++at;                                                                                                    \
-        break;                                                                                                   \
-    case Op::Select##N: {                                                                                        \
-        const auto i = static_cast<std::uint64_t>(static_cast<std::int64_t>(load<X>(a))) -                       \
-                       static_cast<std::uint64_t>(load<std::int64_t>(b));                                        \
-        const Instruction& slot = at[1 + (i < in.n() ? i / 4 : 0)];                                              \
-        const std::uint32_t listed[4] = {slot.head, slot.dst, slot.a, slot.b};                                   \
-        at = r.code.code + (i < in.n() ? listed[i % 4] : in.dst) - 1;                                            \
-        break;                                                                                                   \
-    }                                                                                                            \
+#define VYARD_CASE(N, X)                                                                                            \
+    case Op::Modulo##N:                                                                                             \
+        if (load<X>(b) == X{0}) return stop(Outcome::DivisionByZero);                                               \
+        store<X>(d, remainder<X>(load<X>(a), load<X>(b)));                                                          \
+        break;                                                                                                      \
+    case Op::And##N: store<X>(d, static_cast<X>(load<X>(a) & load<X>(b))); break;                                   \
+    case Op::Or##N: store<X>(d, static_cast<X>(load<X>(a) | load<X>(b))); break;                                    \
+    case Op::Xor##N: store<X>(d, static_cast<X>(load<X>(a) ^ load<X>(b))); break;                                   \
+    case Op::Invert##N: store<X>(d, static_cast<X>(~load<X>(a))); break;                                            \
+    case Op::ShiftLeft##N: store<X>(d, shifted<X>(load<X>(a), load<std::int64_t>(b), true)); break;                 \
+    case Op::ShiftRight##N: store<X>(d, shifted<X>(load<X>(a), load<std::int64_t>(b), false)); break;               \
+    case Op::RotateLeft##N: store<X>(d, rotated<X>(load<X>(a), load<std::int64_t>(b), true)); break;                \
+    case Op::RotateRight##N: store<X>(d, rotated<X>(load<X>(a), load<std::int64_t>(b), false)); break;              \
+    case Op::SwapBytes##N: store<X>(d, swapped<X>(load<X>(a))); break;                                              \
+    case Op::CheckRange##N:                                                                                         \
+        if (load<X>(a) < load<X>(b) || load<X>(a) > load<X>(b + sizeof(X))) {                                       \
+            note_range(r.stopped, as_signed(load<X>(a)), as_signed(load<X>(b)), as_signed(load<X>(b + sizeof(X)))); \
+            return stop(Outcome::OutOfSubrange);                                                                    \
+        }                                                                                                           \
+        store<X>(d, load<X>(a));                                                                                    \
+        break;                                                                                                      \
+    case Op::Index##N:                                                                                              \
+        if (!move_to_element<X>(d, load<X>(a), b, r.stopped)) return stop(Outcome::IndexOutOfRange);                \
+        break;                                                                                                      \
+    case Op::CountUp##N: count_up<X>(a); break;                                                                     \
+    case Op::CountDown##N: count_down<X>(a); break;                                                                 \
+    case Op::CountUpWith##N:                                                                                        \
+    case Op::CountDownWith##N:                                                                                      \
+        a[CounterLayout::cu + (in.op() == Op::CountDownWith##N ? 1U : 0U)] = *d;                                    \
+        a[CounterLayout::reset + (in.op() == Op::CountDownWith##N ? 1U : 0U)] = *b;                                 \
+        store<X>(a + CounterLayout::pv, load<X>(at_operand(at[1].head)));                                           \
+        if (in.op() == Op::CountUpWith##N)                                                                          \
+            count_up<X>(a);                                                                                         \
+        else                                                                                                        \
+            count_down<X>(a);                                                                                       \
+        ++at;                                                                                                       \
+        break;                                                                                                      \
+    case Op::Select##N: {                                                                                           \
+        const auto i = static_cast<std::uint64_t>(static_cast<std::int64_t>(load<X>(a))) -                          \
+                       static_cast<std::uint64_t>(load<std::int64_t>(b));                                           \
+        const Instruction& slot = at[1 + (i < in.n() ? i / 4 : 0)];                                                 \
+        const std::uint32_t listed[4] = {slot.head, slot.dst, slot.a, slot.b};                                      \
+        at = r.code.code + (i < in.n() ? listed[i % 4] : in.dst) - 1;                                               \
+        break;                                                                                                      \
+    }                                                                                                               \
     case Op::CountUpDown##N: count_up_down<X>(a); break;
                 VYARD_INTEGER_TYPES(VYARD_CASE)
 #undef VYARD_CASE
@@ -577,15 +639,18 @@ bool run(Run& r, const Instruction* at, std::byte* self) {
 
 }  // namespace
 
-const char* outcome_text(Outcome outcome) {
-    switch (outcome) {
+std::string outcome_text(const Execution& stopped) {
+    switch (stopped.outcome) {
         case Outcome::Done: return "done";
         case Outcome::DivisionByZero: return "division by zero";
         case Outcome::TooManyTurns: return "the scan passed its watchdog: a loop does not end";
         case Outcome::TooLong: return "the scan passed its time limit";
-        case Outcome::IndexOutOfRange: return "an index is outside its array";
+        case Outcome::IndexOutOfRange:
+            return fmt::format("the index {} is outside its array, {}..{}", stopped.value, stopped.low, stopped.high);
         case Outcome::NullReference: return "a reference that is NULL was followed";
-        case Outcome::OutOfSubrange: return "a value is outside its subrange";
+        case Outcome::OutOfSubrange:
+            return fmt::format("the value {} is outside its subrange, {}..{}", stopped.value, stopped.low,
+                               stopped.high);
     }
     return "";
 }

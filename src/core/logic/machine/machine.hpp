@@ -7,6 +7,7 @@
 #include <array>
 #include <cstddef>
 #include <cstdint>
+#include <string>
 
 #include "core/base/base.hpp"
 #include "core/logic/machine/operations.hpp"
@@ -23,9 +24,6 @@ enum class Outcome : std::uint8_t {
     TooLong,
 };
 
-/// "division by zero", "the scan passed its watchdog ..." ...
-const char* outcome_text(Outcome outcome);
-
 struct Execution {
     static constexpr std::size_t kMaxCallers = 12;  ///< Of the call path; outer ones beyond that are left out.
 
@@ -33,7 +31,12 @@ struct Execution {
     std::uint32_t instruction = 0;                     ///< Where it stopped, when not Done.
     std::array<std::uint32_t, kMaxCallers> callers{};  ///< The calls that led there, innermost first.
     std::uint32_t caller_count = 0;
+    /// Of IndexOutOfRange and OutOfSubrange: the value (as far as 64 bits with a sign hold it) and what it may be.
+    std::int64_t value = 0, low = 0, high = 0;
 };
+
+/// "division by zero", "the index 12 is outside its array, 0..9" ...
+std::string outcome_text(const Execution& stopped);
 
 /// What the machine runs; views into a program.
 struct CodeView {
@@ -55,8 +58,9 @@ class ScanWatch {
 };
 
 /// Runs from `entry` to End or the outermost Return. `now_ns` is the time that timers see; `budget` bounds the
-/// instructions done in loops and calls, `watch` what else does. The code must come from this library's generators: it
-/// is not checked again.
+/// instructions done in loops and calls; one that copies or searches many bytes counts as one more for every 8 of them
+/// (a search for every 8 pairs that it may have to compare). `watch` may end it too. The code must come from this
+/// library's generators: it is not checked again.
 Execution execute(const CodeView& code, std::uint32_t entry, std::byte* memory, std::int64_t now_ns,
                   std::int64_t budget, ScanWatch* watch = nullptr);
 

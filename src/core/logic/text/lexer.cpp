@@ -4,6 +4,7 @@
 #include <chrono>
 #include <map>
 #include <optional>
+#include <set>
 
 #include "core/logic/text/token.hpp"
 
@@ -194,8 +195,22 @@ class Lexer {
             const std::string alone = word_alone(start);
             if (alone == "ladder" || alone == "fbd") return drawing(start, alone);
         }
-        if (peek() != '#') return token(TokenKind::Identifier, start);
+        if (peek() != '#') {
+            check_underscores(start);
+            return token(TokenKind::Identifier, start);
+        }
         return typed_literal(start, text_.substr(start, at_ - start));
+    }
+
+    /// Once a name.
+    void check_underscores(std::size_t start) {
+        const std::string_view name = text_.substr(start, at_ - start);
+        const bool twice = name.find("__") != std::string_view::npos;
+        if ((!twice && name.back() != '_') || !underscored_.insert(base::fold(name)).second) return;
+        error(
+            start, Code::Syntax,
+            fmt::format("the name '{}' has {}; the standard allows neither two underscores in a row nor one at the end",
+                        name, twice ? "two underscores in a row" : "an underscore at its end"));
     }
 
     Token typed_literal(std::size_t start, std::string_view prefix) {
@@ -349,46 +364,61 @@ class Lexer {
         return out;
     }
 
-    /// T#1d2h3m4.5s6ms7us8ns, underscores between parts, one leading sign (IEC 61131-3 table 8). Whole parts are
-    /// summed exactly; long double holds every nanosecond of the range.
+    /// T#1d2h3m4s5ms6us7.5ns, underscores between parts, one leading sign. Units stand from the largest to the
+    /// smallest, a fraction only in the last, and only the first may be more than the next larger unit holds (IEC
+    /// 61131-3, 6.3.4 and table 8). Whole parts are summed exactly; long double holds every nanosecond of the range.
     Token time_literal(std::size_t start, Elementary type) {
         static constexpr struct {
             std::string_view name;
-            long double nanoseconds;
-        } kParts[] = {{"d", 86400e9L}, {"h", 3600e9L}, {"ms", 1e6L}, {"us", 1e3L},
-                      {"ns", 1.0L},    {"m", 60e9L},   {"s", 1e9L}};
+            long double nanoseconds, most;  ///< `most`: how many make the next larger unit.
+        } kParts[] = {{"d", 86400e9L, 0.0L}, {"h", 3600e9L, 24.0L}, {"m", 60e9L, 60.0L},  {"s", 1e9L, 60.0L},
+                      {"ms", 1e6L, 1000.0L}, {"us", 1e3L, 1000.0L}, {"ns", 1.0L, 1000.0L}};
         bool negative = false;
         if (peek() == '-' || peek() == '+') {
             negative = peek() == '-';
             ++at_;
         }
         long double total = 0.0L;
-        bool any = false;
-        bool bad = false;
+        std::string wrong;
+        int last = -1;
+        bool bad = false, fraction = false;
         while (is_digit(peek())) {
+            const std::size_t number_start = at_;
             const long double value = decimal();
+            const std::string_view number = text_.substr(number_start, at_ - number_start);
+            if (fraction && wrong.empty()) wrong = "only the last unit of a time has a fraction";
+            fraction = number.find('.') != std::string::npos;
             const std::size_t unit_start = at_;
             while (is_letter(peek()) && peek() != '_') ++at_;
             const std::string unit = base::fold(text_.substr(unit_start, at_ - unit_start));
-            bool found = false;
-            for (const auto& part : kParts) {
-                if (part.name == unit) {
-                    total += value * part.nanoseconds;
-                    found = true;
-                }
+            int found = -1;
+            for (int k = 0; k < static_cast<int>(std::size(kParts)); ++k) {
+                if (base::at(kParts, k).name == unit) found = k;
             }
-            bad = bad || !found;
-            any = true;
+            bad = bad || found < 0;
+            if (found >= 0) {
+                total += value * base::at(kParts, found).nanoseconds;
+                if (wrong.empty() && found <= last)
+                    wrong =
+                        fmt::format("the units of a time go from the largest to the smallest: '{}' stands behind '{}'",
+                                    unit, base::at(kParts, last).name);
+                if (wrong.empty() && last >= 0 && value >= base::at(kParts, found).most)
+                    wrong = fmt::format(
+                        "{}{} is more than the next larger unit holds; only the first unit of a time may be", number,
+                        unit);
+                last = found;
+            }
             if (peek() == '_' && is_digit(peek(1))) ++at_;
         }
         while (is_word(peek())) {
             ++at_;
             bad = true;
         }
-        if (!any || bad) {
+        if (last < 0 || bad) {
             error(start, Code::Syntax, "this time cannot be read; expected a form such as T#1.5s, T#250ms or T#1h30m");
             return token(TokenKind::Bad, start);
         }
+        if (!wrong.empty()) error(start, Code::Syntax, wrong);
         if (total > 9223372036854775807.0L) {
             error(start, Code::LiteralRange, "this time is too long; the longest is about 292 years");
             total = 0.0L;
@@ -519,6 +549,7 @@ class Lexer {
     std::string_view text_;
     base::Diagnostics& diagnostics_;
     std::size_t at_ = 0;
+    std::set<std::string> underscored_;  ///< Names that were reported.
     std::size_t line_start_ = 0;
     int line_ = 1;
     std::vector<Extent> comments_;
