@@ -135,12 +135,12 @@ BENCHMARK(BM_ScanNative);
 void BM_Wiring(benchmark::State& state) {
     const session::Session warm = running_line();
     std::vector<controller::ControllerState> states = {warm.controller(0)};
-    std::vector<wiring::NotFinite> odd;
+    std::vector<wiring::OddOutput> odd;
     plant::PlantState plant = warm.plant();
     wiring::RackState rack = wiring::power_up(yard().model->wiring);
     for (auto _ : state) {
         wiring::sample(yard().model->wiring, 0, plant, {}, rack, states[0]);
-        wiring::put_outputs(yard().model->wiring, states, {}, rack, plant, odd);
+        wiring::put_outputs(yard().model->wiring, states, {}, rack, *yard().model->plant, plant, odd);
     }
 }
 BENCHMARK(BM_Wiring);

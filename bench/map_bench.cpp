@@ -165,13 +165,13 @@ void BM_ApplyMap(benchmark::State& state) {
     controller::ControllerModel model = hall().controllers[0];
     model.outputs = wiring::lay_out_outputs(w, 0, model);
     std::vector<controller::ControllerState> states = {controller::power_up(model)};
-    std::vector<wiring::NotFinite> odd;
+    std::vector<wiring::OddOutput> odd;
     controller::solve(model, states[0], {});
     base::Nanoseconds now{};
     for (auto _ : state) {
         now += base::Nanoseconds(10'000'000);
         wiring::sample(w, 0, plant, now, rack, states[0]);
-        wiring::put_outputs(w, states, now, rack, plant, odd);
+        wiring::put_outputs(w, states, now, rack, *hall().plant, plant, odd);
         benchmark::ClobberMemory();
     }
     state.counters["ns_per_join"] =

@@ -60,6 +60,14 @@ const char* type_text(plant::PointType type) {
     return "text";
 }
 
+/// "amount: a share; default 50 %, 0 % to 100 %".
+std::string amount_text(const plant::FaultSpec& f) {
+    const char* unit = base::display_unit(f.dimension);
+    return fmt::format("amount: {}, {:g} to {:g} {}; default {:g} {}",
+                       base::with_article(base::dimension_name(f.dimension)), f.low, f.high, unit, f.default_amount,
+                       unit);
+}
+
 std::string point_text(const plant::PointSpec& p) {
     const char* unit = base::display_unit(p.dimension);
     return fmt::format("{}, {}{}{}", p.direction == plant::PointDirection::Input ? "input" : "output",
@@ -96,9 +104,7 @@ std::vector<Section> sections(const Kind& kind) {
                                                   : "",
                                  c.help});
     for (const auto& g : kind.actuals) actuals.rows.push_back({g.name, actual_text(g), g.help});
-    for (const auto& f : kind.faults)
-        faults.rows.push_back(
-            {f.name, f.takes_amount ? "amount: " + base::with_article(base::dimension_name(f.dimension)) : "", f.help});
+    for (const auto& f : kind.faults) faults.rows.push_back({f.name, f.takes_amount ? amount_text(f) : "", f.help});
     const auto text = [](const plant::PointSpec& p) { return p.type == plant::PointType::Text; };
     if (!std::all_of(kind.points.begin(), kind.points.end(), text))
         faults.rows.push_back({"of its points", "fault DEVICE.POINT NAME", every_defect(false)});

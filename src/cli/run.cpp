@@ -26,6 +26,7 @@ void print_end(const session::Session& session, const trace::Recorder& recorder)
     }
     for (const std::string& text : session::forces_text(session)) fmt::print("force: {}\n", text);
     for (const std::string& text : session::faults_text(session)) fmt::print("fault: {}\n", text);
+    for (const std::string& text : session::hands_text(session)) fmt::print("hand: {}\n", text);
     for (const std::string& text : session::odd_outputs_text(session)) fmt::print("remark: {}\n", text);
 }
 
@@ -129,7 +130,7 @@ int run_command(const std::vector<std::string>& arguments) {
     });
     recorder.finish(session);
     print_end(session, recorder);
-    for (const std::string& note : way->notes) fmt::print("note: {}\n", note);
+    for (const std::string& note : way->notes) fmt::print("note: {}\n", base::shown(note));
     print_verdicts(*way);
     if (out && !out->keep()) return kOurFault;
     if (chunks && !keep(*chunks)) return kOurFault;

@@ -5,7 +5,9 @@
 
 #include <algorithm>
 #include <array>
+#include <charconv>
 #include <cmath>
+#include <tuple>
 
 namespace vyard::files {
 
@@ -33,7 +35,7 @@ class ModuleReader {
         const int before = diagnostics_.error_count();
         check_keys(source_, table_,
                    {"name", "kind", "channels", "address", "filter", "delay", "update", "range", "counts", "bits",
-                    "diagnosis"},
+                    "diagnosis", "under", "over"},
                    "a module", diagnostics_);
         Module m;
         m.controller = controller;
@@ -146,6 +148,7 @@ class ModuleReader {
         m.range.high = found->high;
         if (found->low < 0) m.range.count_low = -20000;
         counts(m);
+        limits(m);
         if (const toml::node* bits = table_.get("bits")) {
             const auto value = definition_value(source_, *bits);
             if (value.form != Form::Number || value.number < 8 || value.number > 16 ||
@@ -156,18 +159,42 @@ class ModuleReader {
         }
     }
 
+    /// Where a current says that something is out of order.
+    void limits(Module& m) {
+        for (const auto& [key, to, least, most] :
+             {std::tuple("under", &m.range.under, 0.0, 4.0), {"over", &m.range.over, 20.0, 24.0}}) {
+            const auto written = text(key);
+            if (!written) continue;
+            double value = 0.0;
+            std::string_view rest = *written;
+            const auto [end, failure] = std::from_chars(rest.data(), rest.data() + rest.size(), value);
+            rest.remove_prefix(static_cast<std::size_t>(end - rest.data()));
+            if (!m.range.watched()) {
+                diagnostics_.error(Code::WrongValue, place(key), fmt::format("'{}' is for modules of 4..20 mA", key));
+            } else if (failure != std::errc() || rest != " mA" || value < least || value > most) {
+                diagnostics_.error(Code::OutOfRange, place(key),
+                                   fmt::format("'{}' is a current, {:g} mA to {:g} mA", key, least, most),
+                                   fmt::format("{} = \"{:g} mA\"", key, *to));
+            } else {
+                *to = value;
+            }
+        }
+    }
+
     void counts(Module& m) {
         const toml::node* node = table_.get("counts");
         if (node == nullptr) return;
         const auto value = definition_value(source_, *node);
-        // Room is kept for what lies under and over the range.
+        // What the address holds, with a sign or without; what would go beyond stays at its end.
         const auto fits = [](const plant::DefinitionValue& v) {
-            return v.form == Form::Number && v.number == std::floor(v.number) && std::abs(v.number) <= 27'880;
+            return v.form == Form::Number && v.number == std::floor(v.number) && v.number >= -32'768 &&
+                   v.number <= 65'535;
         };
         if (value.form != Form::List || value.list.size() != 2 || !fits(value.list[0]) || !fits(value.list[1]) ||
-            value.list[0].number >= value.list[1].number) {
+            value.list[0].number >= value.list[1].number ||
+            (value.list[0].number < 0 && value.list[1].number > 32'767)) {
             diagnostics_.error(Code::WrongValue, value.place,
-                               "'counts' is two whole numbers, the lower first, -27880 to 27880",
+                               "'counts' is two whole numbers, the lower first, -32768 to 32767 or 0 to 65535",
                                "counts = [0, 20000]");
             return;
         }

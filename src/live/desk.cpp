@@ -444,6 +444,7 @@ void Desk::status() {
     }
     for (const std::string& text : session::forces_text(session_)) say(text);
     for (const std::string& text : session::faults_text(session_)) say(fmt::format("fault {}", text));
+    for (const std::string& text : session::hands_text(session_)) say(text);
     if (rules_) say(fmt::format("rules: {} of {} broken", broken_rules(), broken_said_.size()));
     say(fmt::format("items on the plant: {}", session_.plant().items.size()));
     for (const std::string& text : waiting_for()) say(fmt::format("waits: {}", text));

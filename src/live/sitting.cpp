@@ -25,6 +25,7 @@ constexpr const char* kHelp =
     "  force TAG = VALUE (at once)   unforce TAG|all   forces off|on   write TAG = VALUE (once)\n"
     "  fault POINT stuck on|off|at X   fault POINT open_wire|short|chatter|delay|noise|drift|offset|gain [AMOUNT]\n"
     "  fault D NAME [AMOUNT]   ... [for T | every N | at random every T for T]   heal D|all\n"
+    "  drive POINT = VALUE   undrive POINT|all   (a device's own hand override)\n"
     "  take from BELT [at X]   place ITEM on BELT at X [colour C]   shift item on BELT [at X] by X\n"
     "  turn item on BELT [at X] by A   swap item on BELT [at X] for ITEM   stop   start [warm]   power off|on\n"
     "  wait T   wait until COND [within T]   expect COND [within T [not before T]] [for T]\n"

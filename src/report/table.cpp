@@ -88,7 +88,7 @@ std::string table_text(const Table& table) {
     };
     line(table.columns);
     for (const auto& row : table.rows) line(row);
-    return out;
+    return base::shown(out);
 }
 
 std::string table_csv(const Table& table) {

@@ -27,6 +27,18 @@ std::string marked(Verdict verdict, bool colour) {
     return colour ? kColours[static_cast<int>(verdict)] + text + "\033[0m" : text;
 }
 
+/// Control characters of names and values are written out; the colours alone are ours to send.
+std::string shown_with_colours(const std::string& text, bool colour) {
+    std::string out = base::shown(text);
+    if (!colour) return out;
+    for (const char* code : {"[32m", "[31m", "[33m", "[0m"}) {
+        const std::string written = std::string("\\x1B") + code;
+        for (std::size_t at = out.find(written); at != std::string::npos; at = out.find(written, at + 1))
+            out.replace(at, written.size(), std::string("\033") + code);
+    }
+    return out;
+}
+
 std::string values_text(const std::vector<std::pair<std::string, std::string>>& values, const std::string& indent) {
     std::string out;
     for (const auto& [name, value] : values) out += fmt::format("{}{} = {}\n", indent, name, value);
@@ -125,7 +137,7 @@ std::string verdicts_text(const std::vector<ProcedureVerdict>& verdicts, bool co
                                s.meant ? s.text + " (expected)" : s.text);
         for (const std::string& remark : p.remarks) out += fmt::format("    {:<16} {}\n", "remark", remark);
     }
-    return out + summary(verdicts);
+    return shown_with_colours(out, colour) + summary(verdicts);
 }
 
 std::string junit_xml(const std::string& yard, const std::vector<ProcedureVerdict>& verdicts) {

@@ -1,5 +1,7 @@
 // Guides that lead items aside, merges, shelves, bulk on its way, tanks by a table, pipes; and how little the step
 // counts.
+#include <numbers>
+
 #include <cmath>
 
 #include "core/plant/tuning.hpp"
@@ -249,17 +251,43 @@ TEST_CASE("a vacuum cup needs its air, a gripper room between its jaws") {
     cup.run(20);
     CHECK(cup.read("arm.holding") == 0);
 
-    Bench jaws(cell("gripper"));
-    jaws.drive("arm.down", 0.45);
-    jaws.drive("arm.grip", 1);
-    jaws.run(8);
-    CHECK(jaws.read("arm.holding") == 1);  // 150 mm fit into 160 mm; its air does not matter
+    // Jaws go down beside the part, which is 150 mm across and 50 mm high, its top at 0.55 m; their air does not
+    // matter.
+    struct Grip {
+        double down_m, turned_deg, aside_mm;
+        bool holds;
+        const char* why;
+    };
+    for (const Grip& g : {Grip{0.47, 0, 0, true, "between the jaws"},
+                          {0.49, 0, 0, true, "deeper"},
+                          {0.45, 0, 0, false, "the tips are no lower than its top"},
+                          {0.30, 0, 0, false, "far above"},
+                          {0.47, 30, 0, false, "it stands askew"},
+                          {0.47, 2, -1, true, "the jaws turn it straight"},
+                          {0.47, 90, 0, false, "200 mm across do not fit"},
+                          {0.47, 0, 4, true, "within the opening"},
+                          {0.47, 0, 30, false, "a jaw stands on it"}}) {
+        CAPTURE(g.why);
+        Bench jaws(cell("gripper"));
+        jaws.step();
+        plant::Item& slab = jaws.item(0);
+        slab.heading = slab.heading.turned(plant::Heading::of(g.turned_deg * std::numbers::pi / 180.0));
+        slab.y_m += g.aside_mm / 1000.0;
+        jaws.drive("arm.down", g.down_m);
+        jaws.drive("arm.grip", 1);
+        jaws.run(8);
+        CHECK((jaws.read("arm.holding") == 1) == g.holds);
+        // It follows up when it is held.
+        jaws.drive("arm.down", 0.2);
+        jaws.run(4);
+        CHECK((jaws.item(0).z_m > 0.6) == g.holds);
+    }
     PlantText narrow = cell("gripper");
     for (auto& key : narrow.definition.devices.back().keys) {
         if (key.name == "opening") key.value = PlantText::value("140 mm", {});
     }
     Bench tight(narrow);
-    tight.drive("arm.down", 0.45);
+    tight.drive("arm.down", 0.47);
     tight.drive("arm.grip", 1);
     tight.run(8);
     CHECK(tight.read("arm.holding") == 0);

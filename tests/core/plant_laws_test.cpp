@@ -707,7 +707,7 @@ TEST_CASE("each defect of a point shows what it should, and healing shows the tr
         plant::set_point_fault(*b.model, b.state, point, defect, amount);
         b.run(seconds);
         const double out = b.state.shown(point);
-        plant::heal_point(b.state, point);
+        plant::heal_point(*b.model, b.state, point);
         return out;
     };
     using plant::Defect;
@@ -730,7 +730,7 @@ TEST_CASE("each defect of a point shows what it should, and healing shows the tr
     plant::set_point_fault(*b.model, b.state, contact, Defect::Delay, 0.3);
     b.control("b", "press");
     CHECK(b.until("b.contact", 1, 2) == Approx(0.3).epsilon(0.03));
-    plant::heal_point(b.state, contact);
+    plant::heal_point(*b.model, b.state, contact);
     // Chatter flips every 20 ms.
     plant::set_point_fault(*b.model, b.state, contact, Defect::Chatter, 0.02);
     int changes = 0;

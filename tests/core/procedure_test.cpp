@@ -288,7 +288,7 @@ TEST_CASE("mistakes in orders") {
         {"heal nothing",
          "3:6 no device or point is named 'nothing' [known: a, start, stop, mode_switch, pot, see, m, t]\n"},
         {"take a", "3:6 expected 'from' and a belt or chute, found 'a' [take from infeed at 1.2 m]\n"},
-        {"take from m", "3:11 'm' carries no items [name a belt or chute]\n"},
+        {"take from m", "3:11 'm' carries no items [name a belt, a chute, a gantry or 'floor']\n"},
         {"place brik on a at 1 m", "3:7 no item is named 'brik' [did you mean 'brick'?]\n"},
         {"place brick on a at 9 m", "3:21 9 m is out of range; it is 5 m long\n"},
         {"place brick on a at 1 m colour pink", "3:32 'pink' is no colour of this plant [known: clay, cobalt]\n"},

@@ -206,7 +206,9 @@ TEST_CASE("a lost module, a broken channel, a blown fuse: what the logic reads, 
 TEST_CASE("what the rack does not fit is said with both sides") {
     auto rack = usual();
     rack[2].first_byte = 5;
-    CHECK(make(rack).problems.starts_with("0:0 'level' at %IW4 lies in no module of the rack\n"));
+    CHECK(make(rack).problems ==
+          "0:0 'level' at %IW4 lies in no module of the rack [give it an address of a module, or add the module to the "
+          "rack]\n");
     rack[2].first_byte = 3;
     CHECK(make(rack).problems ==
           "0:0 'level' at %IW4 is no channel: module 'AI' has channels of 16 bits from %IB3 to %IB10\n");
@@ -233,6 +235,34 @@ TEST_CASE("the checkout goes through filters, delays and steps of the rack") {
         CAPTURE(line.tag);
         CHECK(line.verdict == procedure::CheckoutVerdict::Passed);
     }
+}
+
+TEST_CASE("a diagnosis sees a broken wire of 4..20 mA, a short, and its limits") {
+    const auto diagnosed = [](const char* range, double under, const std::string& fault) {
+        auto rack = usual();
+        rack[0].diagnosis.reset();
+        rack[2].diagnosis = logic::Address{logic::Area::Input, 20, -1, 2};
+        rack[2].range.low = std::string(range) == "4..20" ? 4.0 : 0.0;
+        rack[2].range.under = under;
+        const Made m = make(rack, "");
+        session::Session s(m.model);
+        base::Diagnostics diagnostics;
+        const auto book = procedure::read_order(*m.model, base::make_source("t", fault), diagnostics);
+        REQUIRE_MESSAGE(book != nullptr, diagnostics.render());
+        procedure::Run run(book, 0, s);
+        run.advance(s);
+        for (int i = 0; i < 40; ++i) s.step();
+        return session::read(s, *session::find_signal(*m.model, "diag"));
+    };
+    CHECK(diagnosed("4..20", 3.6, "wait 0 s") == 0);
+    CHECK(diagnosed("4..20", 3.6, "fault lt.level open_wire") == 1);
+    CHECK(diagnosed("4..20", 3.6, "fault lt.level short") == 1);
+    CHECK(diagnosed("4..20", 3.6, "fault lt.level stuck at -0.02 m") == 0);  // 3.68 mA
+    CHECK(diagnosed("4..20", 3.6, "fault lt.level stuck at -0.03 m") == 1);  // 3.52 mA
+    CHECK(diagnosed("4..20", 3.0, "fault lt.level stuck at -0.03 m") == 0);
+    CHECK(diagnosed("4..20", 3.6, "fault lt.level stuck at 1.06 m") == 0);  // 20.96 mA
+    CHECK(diagnosed("4..20", 3.6, "fault lt.level stuck at 1.07 m") == 1);  // 21.12 mA
+    CHECK(diagnosed("0..20", 3.6, "fault lt.level open_wire") == 0);        // nobody can tell it from nought
 }
 
 TEST_CASE("orders put faults on modules and heal them") {

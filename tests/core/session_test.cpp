@@ -411,7 +411,7 @@ TEST_CASE("mistakes of the map, each with both sides named") {
         {{"knob", "start", ""}, "2:1 tag 'knob' is INT, point 'start.contact' is BOOL\n"},
         {{"start_pb", "pot.value", ""}, "2:1 tag 'start_pb' is BOOL, point 'pot.value' is analog\n"},
         {{"knob", "pot.value", ""},
-         "2:1 tag 'knob' is INT, point 'pot.value' is analog [give a scaling, such as 0 %..1 % -> 4000..20000]\n"},
+         "2:1 tag 'knob' is INT, point 'pot.value' is analog [give a scaling, such as 0 %..100 % -> 4000..20000]\n"},
         {{"start_pb", "start", "0..1 -> 0..1"},
          "2:3 a scaling '0..1 -> 0..1' does not suit point 'start.contact', which is BOOL [BOOL points take 'invert' "
          "or nothing]\n"},

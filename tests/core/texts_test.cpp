@@ -218,7 +218,7 @@ TEST_CASE("the wire of a text can be stuck, open, late or disturbed") {
     fault(plant::Defect::Stuck, 0.0);
     CHECK(ask(b, "2 GO 100 mm") == "1 ERROR 2 NOT ENABLED");
     CHECK(plant::active_faults(*b.model, b.state)[0] == "slide.answer stuck, shows '1 ERROR 2 NOT ENABLED'");
-    plant::heal_point(b.state, answer);
+    plant::heal_point(*b.model, b.state, answer);
     CHECK(shows() == "2 ERROR 2 NOT ENABLED");  // what it has said meanwhile
 
     const double changes = b.read("slide.answer");
@@ -226,7 +226,7 @@ TEST_CASE("the wire of a text can be stuck, open, late or disturbed") {
     b.step(5);
     CHECK(shows().empty());
     CHECK(b.read("slide.answer") == changes + 1);
-    plant::heal_point(b.state, answer);
+    plant::heal_point(*b.model, b.state, answer);
     CHECK(shows() == "2 ERROR 2 NOT ENABLED");
 
     fault(plant::Defect::Delay, 0.1);
@@ -235,7 +235,7 @@ TEST_CASE("the wire of a text can be stuck, open, late or disturbed") {
     CHECK(shows() == "2 ERROR 2 NOT ENABLED");
     b.step(2);
     CHECK(shows() == "3 ERROR 2 NOT ENABLED");
-    plant::heal_point(b.state, answer);
+    plant::heal_point(*b.model, b.state, answer);
 
     fault(plant::Defect::Noise, 0.0);
     const std::string wrong = ask(b, "4 GO 100 mm"), meant = "4 ERROR 2 NOT ENABLED";
@@ -245,7 +245,7 @@ TEST_CASE("the wire of a text can be stuck, open, late or disturbed") {
     CHECK(different == 1);
     b.step(20);
     CHECK(shows() == wrong);  // the same text stays as it came
-    plant::heal_point(b.state, answer);
+    plant::heal_point(*b.model, b.state, answer);
 
     fault(plant::Defect::OpenWire, 0.0, {.every = 2});
     std::string seen;
@@ -261,7 +261,7 @@ TEST_CASE("an order on an open wire does not reach the axis") {
     plant::fault_outputs(*b.model, b.state);  // as after a scan
     b.run(0.1);
     CHECK(text_of(b, "slide.answer").empty());
-    plant::heal_point(b.state, order);
+    plant::heal_point(*b.model, b.state, order);
     b.run(0.1);
     CHECK(text_of(b, "slide.answer") == "1 DONE 0.0 mm");
 }

@@ -14,6 +14,7 @@
     X(UnknownKind, "unknown-kind", "no device kind has this name")                                            \
     X(UnknownDevice, "unknown-device", "no device of the plant has this name")                                \
     X(WrongDevice, "wrong-device", "the device named is of a kind that cannot serve here")                    \
+    X(OutOfReach, "out-of-reach", "a device watches what can never come, or can never do its work")           \
     X(PlacementLoop, "placement-loop", "devices are placed after one another in a circle")                    \
     X(DuplicateName, "duplicate-name", "a name is declared twice")                                            \
     X(UnknownName, "unknown-name", "no variable, tag, point or actual of this name can be seen here")         \

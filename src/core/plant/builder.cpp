@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 #include <map>
 #include <optional>
 #include <set>
@@ -90,12 +91,25 @@ class Builder {
         for (std::size_t d = 0; d < model_->devices.size(); ++d) place(static_cast<int>(d));
         neighbours();
         points();
+        doubts();
         return {model_, std::move(left_out_)};
     }
 
   private:
     void error(Code code, const base::Place& place, std::string message, std::string hint = {}) {
         diagnostics_.error(code, place, std::move(message), std::move(hint));
+    }
+
+    /// What of a device in its plant is hardly meant.
+    void doubts() {
+        if (diagnostics_.has_errors()) return;
+        for (std::size_t d = 0; d < model_->devices.size(); ++d) {
+            const DeviceModel& device = model_->devices[d];
+            if (device.kind->doubt == nullptr) continue;
+            std::string doubt = device.kind->doubt(parameters_of(d), *model_);
+            if (!doubt.empty())
+                diagnostics_.warning(Code::OutOfReach, device.place, fmt::format("'{}': {}", device.name, doubt));
+        }
     }
 
     void own_kinds() {
@@ -166,6 +180,7 @@ class Builder {
             return static_cast<int>(list.size()) - 1;
         };
         for (DeviceModel& d : model_->devices) {
+            if (d.kind->extends) model_->reach_m.push_back(std::numeric_limits<double>::infinity());
             d.extension = add(d.kind->extends, model_->initial.extension_m);
             d.drive = add(d.kind->drives, model_->initial.drive_ratio);
             d.liquid = add(d.kind->holds_liquid, model_->initial.liquids);
@@ -538,9 +553,10 @@ class Builder {
                 if (spec.present && !spec.present(parameters_of(d))) continue;
                 device.points[s] = static_cast<int>(model_->points.size());
                 const auto [low, high] = spec.range ? spec.range(parameters_of(d)) : std::pair{0.0, 0.0};
+                const auto [least, most] = spec.takes ? spec.takes(parameters_of(d)) : std::pair{0.0, 0.0};
                 const int text = spec.type == PointType::Text ? texts++ : kNone;
                 model_->points.push_back({device.name + "." + spec.name, static_cast<int>(d), static_cast<int>(s),
-                                          spec.direction, spec.type, spec.dimension, low, high, text});
+                                          spec.direction, spec.type, spec.dimension, low, high, text, least, most});
             }
             const auto call = [&](auto* act) {
                 return StepCall{act, device.model_offset, device.state_offset, static_cast<int>(d)};

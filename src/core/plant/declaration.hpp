@@ -5,9 +5,11 @@
 //   struct State { ... };   // what a run changes; trivially copyable
 //   static void declare(Declaration<K>& kind);
 //   static std::string check(const Model&);                    // optional: what is wrong with parameters together
+//   static std::string doubt(const Model&, const PlantModel&); // optional: what is hardly meant, once all is built
 //   static void place(Placing& at, Model&, State&);           // optional: surfaces, solids, first values
 //   static void actuate(const Model&, State&, Step&);          // optional: outputs reach the device
 //   static void sense(const Model&, State&, Step&);            // optional: the device fills its inputs
+//   static std::uint32_t held(const State&);                   // optional: the id of the item in its grip
 //   static void draw(Drawing&);                                // optional: how it looks in the plan, see drawing.hpp
 #pragma once
 
@@ -198,6 +200,12 @@ class Declaration {
         return *this;
     }
 
+    /// Says of the last point, an output, what the device takes of it; it cuts off what is beyond.
+    Declaration& takes(std::pair<double, double> (*range)(const Model&)) {
+        kind_.points.back().takes = [range](const std::byte* m) { return range(as<Model>(m)); };
+        return *this;
+    }
+
     Declaration& control(const char* verb, const char* help, void (*act)(const Model&, State&)) {
         ControlSpec c;
         c.verb = verb;
@@ -258,13 +266,15 @@ class Declaration {
         kind_.faults.push_back(std::move(f));
         return *this;
     }
-    Declaration& fault_amount(const char* name, base::Dimension dimension, double default_amount, const char* help,
-                              double State::*field) {
+    Declaration& fault_amount(const char* name, base::Dimension dimension, double default_amount, double low,
+                              double high, const char* help, double State::*field) {
         FaultSpec f;
         f.name = name;
         f.takes_amount = true;
         f.dimension = dimension;
         f.default_amount = default_amount;
+        f.low = low;
+        f.high = high;
         f.help = help;
         f.set = [field](std::byte* s, double v) { as<State>(s).*field = v; };
         f.read = [field](const std::byte* s) { return as<State>(s).*field; };
@@ -287,7 +297,7 @@ class Declaration {
     }
     Declaration& point(const char* name, PointDirection direction, PointType type, base::Dimension dimension,
                        const char* help) {
-        kind_.points.push_back({name, direction, type, dimension, help, {}, {}});
+        kind_.points.push_back({name, direction, type, dimension, help, {}, {}, {}});
         return *this;
     }
 
@@ -308,8 +318,14 @@ Kind make_kind() {
     if constexpr (requires(Drawing & d) { K::draw(d); }) {
         kind.draw = [](Drawing& d) { K::draw(d); };
     }
+    if constexpr (requires(const State& s) { K::held(s); }) {
+        kind.held = [](const std::byte* s) { return K::held(as<State>(s)); };
+    }
     if constexpr (requires(const Model& m) { K::check(m); }) {
         kind.check = [](const std::byte* m) { return K::check(as<Model>(m)); };
+    }
+    if constexpr (requires(const Model& m, const PlantModel& p) { K::doubt(m, p); }) {
+        kind.doubt = [](const std::byte* m, const PlantModel& plant) { return K::doubt(as<Model>(m), plant); };
     }
     if constexpr (requires(Placing & p, Model & m, State & s) { K::place(p, m, s); }) {
         kind.place = [](Placing& p, std::byte* m, std::byte* s) { K::place(p, as<Model>(m), as<State>(s)); };

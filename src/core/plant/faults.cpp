@@ -70,6 +70,7 @@ double shown(PointFault& f, const PointModel& point, double raw, double dt_s, Pl
         case Defect::Drift: f.phase += f.amount * dt_s; return raw + f.phase;
         case Defect::Offset: return raw + f.amount;
         case Defect::Gain: return raw * f.amount;
+        case Defect::ByHand: return f.amount;
     }
     return raw;
 }
@@ -216,15 +217,51 @@ void set_point_fault(const PlantModel& model, PlantState& state, int point, Defe
         start_text_fault(f, base::at(state.texts, p.text), static_cast<int>(steps_late));
     else if (defect == Defect::Delay)
         f.history.assign(static_cast<std::size_t>(steps_late), p.put);
-    p.faults.push_back(std::move(f));
+    // A hand on the device has the last word.
+    const auto last = std::find_if(p.faults.begin(), p.faults.end(),
+                                   [](const PointFault& other) { return other.defect == Defect::ByHand; });
+    p.faults.insert(defect == Defect::ByHand ? p.faults.end() : last, std::move(f));
     show(model, state, p, 0.0);
 }
 
-void heal_point(PlantState& state, int point) {
-    std::erase_if(state.faulted_points, [&](const FaultedPoint& p) {
-        if (p.point == point) restore(state, p);
-        return p.point == point;
-    });
+namespace {
+
+/// Takes off what `gone` says; a wire with nothing left is whole again.
+template <class F>
+bool take_off(const PlantModel& model, PlantState& state, int point, F gone) {
+    FaultedPoint* p = state.defects_of(point);
+    if (p == nullptr || std::erase_if(p->faults, gone) == 0) return false;
+    if (!p->faults.empty()) {
+        show(model, state, *p, 0.0);
+        return true;
+    }
+    restore(state, *p);
+    std::erase_if(state.faulted_points, [&](const FaultedPoint& other) { return other.point == point; });
+    return true;
+}
+
+bool by_hand(const PointFault& f) {
+    return f.defect == Defect::ByHand;
+}
+
+}  // namespace
+
+void heal_point(const PlantModel& model, PlantState& state, int point) {
+    take_off(model, state, point, [](const PointFault& f) { return !by_hand(f); });
+}
+
+bool let_go_point(const PlantModel& model, PlantState& state, int point) {
+    return take_off(model, state, point, by_hand);
+}
+
+std::vector<std::pair<int, double>> hands_on_points(const PlantState& state) {
+    std::vector<std::pair<int, double>> out;
+    for (const FaultedPoint& p : state.faulted_points) {
+        for (const PointFault& f : p.faults) {
+            if (by_hand(f)) out.emplace_back(p.point, f.amount);
+        }
+    }
+    return out;
 }
 
 void heal_device(const PlantModel& model, PlantState& state, int device) {
@@ -232,7 +269,7 @@ void heal_device(const PlantModel& model, PlantState& state, int device) {
     for (const FaultSpec& f : d.kind->faults) f.set(state.devices.data() + d.state_offset, 0.0);
     std::erase_if(state.device_faults, [&](const DeviceFault& f) { return f.device == device; });
     for (const int p : d.points) {
-        if (p != kNone) heal_point(state, p);
+        if (p != kNone) heal_point(model, state, p);
     }
 }
 
@@ -243,8 +280,10 @@ void heal_all(const PlantModel& model, PlantState& state) {
 std::vector<std::string> active_faults(const PlantModel& model, const PlantState& state) {
     std::vector<std::string> out;
     for (const FaultedPoint& p : state.faulted_points) {
-        for (const PointFault& f : p.faults)
+        for (const PointFault& f : p.faults) {
+            if (by_hand(f)) continue;
             out.push_back(point_fault_text(base::at(model.points, p.point), f) + timing_text(f.clock.timing));
+        }
     }
     for (std::size_t d = 0; d < model.devices.size(); ++d) {
         const DeviceModel& device = model.devices[d];

@@ -16,7 +16,18 @@ struct PlantState;
 struct FaultSpec;
 struct PointModel;
 
-enum class Defect : std::uint8_t { Stuck, OpenWire, Short, Chatter, Delay, Noise, Drift, Offset, Gain };
+enum class Defect : std::uint8_t {
+    Stuck,
+    OpenWire,
+    Short,
+    Chatter,
+    Delay,
+    Noise,
+    Drift,
+    Offset,
+    Gain,
+    ByHand,  ///< No defect: a person works the device by its own hand override, whatever its wire says. Outputs only.
+};
 
 /// What a defect takes: its word in orders, what its amount is, and a line of help.
 struct DefectSpec {
@@ -94,7 +105,11 @@ void set_fault(const PlantModel& model, PlantState& state, int device, const Fau
 /// Replaces a defect of the same sort.
 void set_point_fault(const PlantModel& model, PlantState& state, int point, Defect defect, double amount,
                      const FaultTiming& timing = {});
-void heal_point(PlantState& state, int point);
+void heal_point(const PlantModel& model, PlantState& state, int point);
+/// A person lets go of an output that was worked by hand. False when it was not.
+bool let_go_point(const PlantModel& model, PlantState& state, int point);
+/// Outputs that are worked by hand, and their values.
+std::vector<std::pair<int, double>> hands_on_points(const PlantState& state);
 void heal_device(const PlantModel& model, PlantState& state, int device);
 void heal_all(const PlantModel& model, PlantState& state);
 /// "dip_eye.signal stuck off", "lift jammed" ...: every fault that is set.

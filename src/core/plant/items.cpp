@@ -1,6 +1,11 @@
 #include "core/plant/items.hpp"
 
+#include <fmt/format.h>
+
+#include <limits>
+
 #include "core/plant/clearance.hpp"
+#include "core/plant/kind.hpp"
 #include "core/plant/transport.hpp"
 
 namespace vyard::plant {
@@ -67,21 +72,36 @@ bool place_item(const PlantModel& model, PlantState& state, int type, int device
     return true;
 }
 
-int find_item(const PlantModel& model, const PlantState& state, int device, std::optional<double> along_m) {
-    const DeviceModel& d = base::at(model.devices, device);
-    const Pose& pose = base::at(state.surfaces, d.surface).pose;
+int find_item(const PlantModel& model, const PlantState& state, int device, std::optional<double> along_m, bool near) {
+    const DeviceModel* d = device == kNone ? nullptr : &base::at(model.devices, device);
+    const std::uint32_t held =
+        d != nullptr && d->kind->held != nullptr ? d->kind->held(state.devices.data() + d->state_offset) : 0;
     int best = kNone;
     double best_score = std::numeric_limits<double>::infinity();
     for (std::size_t i = 0; i < state.items.size(); ++i) {
         const Item& item = state.items[i];
-        if (item.gone || !carries(d, item.support)) continue;
-        const double along = pose.along(item.x_m, item.y_m);
-        const double score = along_m ? std::abs(along - *along_m) : -along;
-        if (score >= best_score) continue;
+        const bool there = d == nullptr ? item.on_floor : item.id == held || carries(*d, item.support);
+        if (item.gone || !there) continue;
+        double score = 0.0;
+        if (d != nullptr && d->surface != kNone) {
+            const double along = base::at(state.surfaces, d->surface).pose.along(item.x_m, item.y_m);
+            score = along_m ? std::abs(along - *along_m) : -along;
+        }
+        if (score >= best_score || (along_m && near && score > 2.0 * model.form_of(item).half_length_m)) continue;
         best_score = score;
         best = static_cast<int>(i);
     }
     return best;
+}
+
+std::string item_text(const PlantModel& model, const PlantState& state, int item, int device) {
+    const Item& i = base::at(state.items, item);
+    const std::string name = fmt::format("{} {}", model.type_of(i).name, i.id);
+    if (device == kNone) return fmt::format("{} on the floor", name);
+    const DeviceModel& d = base::at(model.devices, device);
+    if (d.surface == kNone) return fmt::format("{} in '{}'", name, d.name);
+    return fmt::format("{} at {:.3f} m on '{}'", name, base::at(state.surfaces, d.surface).pose.along(i.x_m, i.y_m),
+                       d.name);
 }
 
 bool take_item(const PlantModel& model, PlantState& state, int device, std::optional<double> along_m) {

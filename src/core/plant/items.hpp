@@ -3,6 +3,7 @@
 #pragma once
 
 #include <optional>
+#include <string>
 
 #include "core/plant/model.hpp"
 
@@ -16,8 +17,13 @@ Item make_item(const PlantModel& model, const PlantState& state, int type, int s
 bool place_item(const PlantModel& model, PlantState& state, int type, int device, double along_m,
                 std::optional<int> colour = std::nullopt, double left_m = 0.0, Heading turned = {});
 
-/// The number of the item on `device` nearest to `along_m`, or the foremost when not given; kNone when there is none.
-int find_item(const PlantModel& model, const PlantState& state, int device, std::optional<double> along_m);
+/// The number of the item on `device` nearest to `along_m`, or the foremost when not given; of a device that grips the
+/// one it holds; of kNone the one that lies longest on the floor. kNone when there is none, or, asked for one `near`,
+/// none within its own length of the place.
+int find_item(const PlantModel& model, const PlantState& state, int device, std::optional<double> along_m,
+              bool near = true);
+/// "brick 12 at 1.205 m on 'infeed'".
+std::string item_text(const PlantModel& model, const PlantState& state, int item, int device);
 
 /// Takes that item away. False when there is none.
 bool take_item(const PlantModel& model, PlantState& state, int device, std::optional<double> along_m);

@@ -52,6 +52,7 @@ struct PointSpec {
     std::string help;
     std::function<bool(const std::byte* model)> present;                     ///< Empty: always.
     std::function<std::pair<double, double>(const std::byte* model)> range;  ///< Of an analog signal; empty: none.
+    std::function<std::pair<double, double>(const std::byte* model)> takes;  ///< Of an output: what is not cut off.
 };
 
 struct ControlSpec {
@@ -79,6 +80,7 @@ struct FaultSpec {
     bool takes_amount = false;
     base::Dimension dimension = base::Dimension::Plain;
     double default_amount = 0.0;
+    double low = 0.0, high = 0.0;  ///< Of an amount, SI.
     std::string help;
     std::function<void(std::byte* state, double amount)> set;  ///< 0 heals.
     std::function<double(const std::byte* state)> read;        ///< 0 when healthy.
@@ -130,7 +132,11 @@ struct Kind {
     std::size_t model_size = 0, state_size = 0;
     void (*make_model)(std::byte*) = nullptr;
     void (*make_state)(std::byte*) = nullptr;
+    std::uint32_t (*held)(const std::byte* state) =
+        nullptr;  ///< The id of the item that it carries in the air; 0 for none.
     std::string (*check)(const std::byte* model) = nullptr;
+    /// What of a device in its plant is hardly meant: that it can never see what it looks for; "" for nothing.
+    std::string (*doubt)(const std::byte* model, const PlantModel&) = nullptr;
     void (*place)(Placing&, std::byte* model, std::byte* state) = nullptr;
     void (*actuate)(const std::byte* model, std::byte* state, Step&) = nullptr;
     void (*sense)(const std::byte* model, std::byte* state, Step&) = nullptr;

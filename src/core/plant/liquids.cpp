@@ -6,6 +6,11 @@ double tank_level_m(const PlantModel& model, const PlantState& state, int tank) 
     return base::at(model.vessels, tank).level_m(liquid_of(model, state, tank).volume_m3);
 }
 
+double highest_level_m(const PlantModel& model, int tank) {
+    const Vessel& v = base::at(model.vessels, tank);
+    return v.level_m(v.full_m3);
+}
+
 // The part of the table in which a value lies; above the last level the last part goes on.
 int Vessel::part_of(const NumberList& list, double value) const {
     int i = 0;

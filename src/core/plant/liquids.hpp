@@ -8,6 +8,9 @@ namespace vyard::plant {
 /// Level in a tank above its bottom, m: volume over cross-section, or by its table.
 double tank_level_m(const PlantModel& model, const PlantState& state, int tank);
 
+/// The level at its rim, m.
+double highest_level_m(const PlantModel& model, int tank);
+
 /// Adds liquid to a tank. Volumes add, and temperature and concentration are means by volume (one liquid of constant
 /// density and heat capacity).
 void add_liquid(Liquid& to, double volume_m3, double temperature_c, double concentration);

@@ -32,6 +32,8 @@ struct PointModel {
     base::Dimension dimension = base::Dimension::Plain;
     double low = 0.0, high = 0.0;  ///< Of its signal's range; both 0 when it has none.
     int text = kNone;              ///< Of a text: its number in PlantState::texts.
+    /// Of an output: what its device takes and does not cut off; both 0 when it takes all.
+    double takes_low = 0.0, takes_high = 0.0;
 };
 
 /// What is asked in every step stands first, so that it lies together.
@@ -131,6 +133,7 @@ struct NumberList {
 struct Vessel {
     double area_m2 = 0.0;  ///< Of a straight one.
     NumberList levels_m, volumes_m3;
+    double full_m3 = 0.0;  ///< To the rim.
 
     double level_m(double volume_m3) const;
     double volume_m3(double level_m) const;
@@ -161,7 +164,8 @@ struct PlantModel {
     std::vector<std::string> colours;      ///< A colour's code is its number here plus one; 0 reads "none".
     std::vector<std::byte> parameters;     ///< Models of all devices, at DeviceModel::model_offset.
     std::vector<std::int16_t> item_lists;  ///< Lists of parameters, one after the other.
-    std::vector<Vessel> vessels;           ///< Per device; of tanks.
+    std::vector<Vessel> vessels;           ///< Per device; of tanks and hoppers.
+    std::vector<double> reach_m;           ///< At DeviceModel::extension: the farthest it goes.
     std::vector<StepCall> actuating;       ///< Of devices with an actuate step, in order of the file.
     std::vector<StepCall> sensing;
     PlantState initial;

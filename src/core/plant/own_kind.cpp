@@ -136,10 +136,10 @@ class Maker {
         } else if (input && listed(definition_.faults, name)) {
             add_fault(name, wire, help);
         } else if (input) {
-            kind_->points.push_back({name, PointDirection::Output, type, Dimension::Plain, help, {}, {}});
+            kind_->points.push_back({name, PointDirection::Output, type, Dimension::Plain, help, {}, {}, {}});
             own_->from_controller.push_back(wire);
         } else if (output) {
-            kind_->points.push_back({name, PointDirection::Input, type, Dimension::Plain, help, {}, {}});
+            kind_->points.push_back({name, PointDirection::Input, type, Dimension::Plain, help, {}, {}, {}});
             own_->to_controller.push_back(wire);
         }
         if (input || type == PointType::Text || name.find('.') != std::string::npos) return;
@@ -251,14 +251,14 @@ class Maker {
 
 const std::vector<std::string>& order_words() {
     static const std::vector<std::string> all = {
-        "all",    "always", "at",       "before",   "end",     "everything", "exit",  "expect",    "fault",
-        "for",    "force",  "forces",   "forward",  "from",    "go",         "heal",  "help",      "in",
-        "item",   "keep",   "list",     "lists",    "mark",    "measure",    "never", "not",       "note",
-        "on",     "pace",   "panel",    "pause",    "picture", "place",      "power", "procedure", "quit",
-        "record", "reload", "repeat",   "restart",  "restore", "rewind",     "rule",  "rules",     "run",
-        "scan",   "shift",  "show",     "snapshot", "start",   "status",     "step",  "stop",      "swap",
-        "table",  "take",   "then",     "to",       "unforce", "unit",       "until", "unwatch",   "wait",
-        "watch",  "when",   "whenever", "why",      "within",  "write"};
+        "all",       "always", "at",     "before", "drive",    "undrive",  "end",     "everything", "exit",
+        "expect",    "fault",  "for",    "force",  "forces",   "forward",  "from",    "go",         "heal",
+        "help",      "in",     "item",   "keep",   "list",     "lists",    "mark",    "measure",    "never",
+        "not",       "note",   "on",     "pace",   "panel",    "pause",    "picture", "place",      "power",
+        "procedure", "quit",   "record", "reload", "repeat",   "restart",  "restore", "rewind",     "rule",
+        "rules",     "run",    "scan",   "shift",  "show",     "snapshot", "start",   "status",     "step",
+        "stop",      "swap",   "table",  "take",   "then",     "to",       "unforce", "unit",       "until",
+        "unwatch",   "wait",   "watch",  "when",   "whenever", "why",      "within",  "write"};
     return all;
 }
 

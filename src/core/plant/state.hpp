@@ -71,8 +71,9 @@ struct StepScratch {
     std::vector<int> chain;          ///< By item: who asked first, of those on its belt that ask each other to go.
     std::vector<Item> turned;
     std::vector<int> riders;
-    std::vector<double> rose;    ///< By item.
-    std::vector<double> wanted;  ///< By solid: what it wanted in the last step.
+    std::vector<int> waiting, going;  ///< Items on the way to the head of a row.
+    std::vector<double> rose;         ///< By item.
+    std::vector<double> wanted;       ///< By solid: what it wanted in the last step.
 
     StepScratch() = default;
     StepScratch(const StepScratch&) {}

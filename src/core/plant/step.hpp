@@ -23,6 +23,8 @@ struct Placing {
     /// Where each_near() looks: every item that reaches into it, and some that do not.
     int add_zone(const OrientedBox& area);
     int add_zone(Vector2 centre, double radius_m) { return add_zone({centre, radius_m, radius_m, {}}); }
+    /// The farthest that an actuator goes.
+    void reaches(double farthest_m) { base::at(model.reach_m, device.extension) = farthest_m; }
     /// Nothing may be moved faster than the plant knows of.
     void moves_up_to(double speed_m_s) { model.top_speed_m_s = std::max(model.top_speed_m_s, speed_m_s); }
     /// The surface at the place of a mounted device.

@@ -372,11 +372,34 @@ class Transport {
         for (std::size_t i = 0; i < n; ++i) {
             if (done_[i] != kWaiting) continue;
             if (!state_.near.calm(i)) {
-                move(i, static_cast<int>(i));
+                move_in_turn(i);
                 continue;
             }
             go_all_the_way(i);
             done_[i] = kDone;
+        }
+    }
+
+    /// Who is in front goes first, and so on to the head of the row, which is as long as the plant has items: after
+    /// kMostDeep of them the one that is reached goes on its own, and the row is gone through again from there. Nothing
+    /// has been done to those that wait when that happens. Cost: a row's length, and once more for each such part.
+    void move_in_turn(std::size_t first) {
+        waiting_.assign(1, static_cast<int>(first));
+        while (!waiting_.empty()) {
+            const std::size_t i = index(waiting_.back());
+            done_[i] = kWaiting;
+            depth_ = 0;
+            deepest_ = kNone;
+            move(i, static_cast<int>(i));
+            if (deepest_ == kNone) {
+                waiting_.pop_back();
+                continue;
+            }
+            for (const int g : going_) done_[index(g)] = kWaiting;
+            going_.clear();
+            waiting_.push_back(deepest_);
+            // Those whose turn comes later are under way for whoever comes back to them in a circle.
+            for (std::size_t w = 0; w + 1 < waiting_.size(); ++w) done_[index(waiting_[w])] = kGoing;
         }
     }
 
@@ -394,6 +417,7 @@ class Transport {
         if (state_.held(item) || item.on_floor) return {};
         if (item.below != kNone) {
             move(index(item.below));
+            if (deepest_ != kNone) return {};
             const Vector2 way = went_[index(item.below)];
             return {way, unit_or_zero(way), length(way)};
         }
@@ -414,20 +438,31 @@ class Transport {
 
     void move(std::size_t i) { move(i, static_cast<int>(i)); }
     void move(std::size_t i, int chain) {
-        if (done_[i] != kWaiting) return;
+        if (done_[i] != kWaiting || deepest_ != kNone) return;
+        if (depth_ >= kMostDeep) {
+            if (led_ == 0) deepest_ = static_cast<int>(i);
+            // Who is led along a guide has gone half its way and cannot begin anew; one that far ahead stands for it.
+            if (led_ == 0 || depth_ >= 2 * kMostDeep) return;
+        }
         done_[i] = kGoing;
         chain_[i] = chain;
         went_[i] = {};
+        going_.push_back(static_cast<int>(i));
+        ++depth_;
         go(i);
+        --depth_;
+        if (deepest_ != kNone) return;  // it goes later
+        going_.pop_back();
         done_[i] = kDone;
     }
 
     void go(std::size_t i) {
-        if (go_in_order(i)) return;
+        if (go_in_order(i) || deepest_ != kNone) return;
         const Stride stride = wish(i);
-        if (stride.size_m == 0.0) return;
+        if (stride.size_m == 0.0 || deepest_ != kNone) return;
         Item& item = state_.items[i];
         const Room room = room_ahead(i, stride.unit, stride.size_m, rides_belt(item));
+        if (deepest_ != kNone) return;
         went_[i] = room.way_m == stride.size_m ? stride.way : stride.unit * room.way_m;
         item.x_m += went_[i].x_m;
         item.y_m += went_[i].y_m;
@@ -449,7 +484,7 @@ class Transport {
                 free_way(body, model_.footprint(other), stride.unit) >= stride.size_m)
                 return true;
             move(j, chain_[i]);
-            return goes_along(i, j);
+            return deepest_ == kNone && goes_along(i, j);
         });
         if (free) go_all_the_way(i);
         return free;
@@ -476,6 +511,7 @@ class Transport {
                 !same_height(model_, item, other) || free_way(body, model_.footprint(other), unit) >= room.way_m)
                 continue;
             move(index(j), together ? chain_[i] : j);  // who is in front goes first
+            if (deepest_ != kNone) return {};
             if (together && goes_along(i, index(j))) continue;
             const double free = free_way(body, model_.footprint(other), unit);
             if (free < room.way_m) room = {free, kNone};
@@ -504,7 +540,9 @@ class Transport {
         if (share <= 0.0) return false;
         const Vector2 unit = cosine > 0.0 ? face : face * -1.0;
         const double wanted_m = (stride.size_m - room.way_m) * share;
+        ++led_;
         const double way_m = room_ahead(i, unit, wanted_m, false).way_m;
+        --led_;
         const Vector2 way = unit * way_m;
         went_[i] = went_[i] + way;
         item.x_m += way.x_m;
@@ -523,6 +561,7 @@ class Transport {
     enum Progress : std::uint8_t { kWaiting, kGoing, kLed, kDone };
     static constexpr int kMostPushed = 200;  ///< Items one plate moves in a row; more do not give.
     static constexpr int kMostStacked = 100;
+    static constexpr int kMostDeep = 400;  ///< Items that ask each other to go first; bounds the stack.
 
     const PlantModel& model_;
     PlantState& state_;
@@ -533,6 +572,9 @@ class Transport {
     std::vector<int>& chain_ = state_.scratch.chain;
     std::vector<Item>& turned_ = state_.scratch.turned;
     std::vector<int>& riders_ = state_.scratch.riders;
+    std::vector<int>& waiting_ = state_.scratch.waiting;
+    std::vector<int>& going_ = state_.scratch.going;
+    int depth_ = 0, deepest_ = kNone, led_ = 0;
     std::vector<double>& rose_ = state_.scratch.rose;  ///< By item, in this step.
 };
 

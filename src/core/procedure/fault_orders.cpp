@@ -56,9 +56,17 @@ bool OrderReader::fault(Line& line, Order& order) {
     order.device = device;
     order.value = order.fault->default_amount;
     if (order.fault->takes_amount && line.is_number()) {
+        const base::Place amount_place = line.place();
         const auto amount = quantity(line, order.fault->dimension);
         if (!amount) return false;
         order.value = *amount;
+        if (*amount < order.fault->low || *amount > order.fault->high) {
+            diagnostics_.error(
+                Code::OutOfRange, amount_place,
+                fmt::format("the fault {0} takes {1:g} {3} to {2:g} {3}", order.fault->name, order.fault->low,
+                            order.fault->high, base::display_unit(order.fault->dimension)));
+            return false;
+        }
     }
     return timing(line, order);
 }
@@ -231,6 +239,67 @@ bool OrderReader::heal(Line& line, Order& order) {
     diagnostics_.error(Code::UnknownDevice, where, fmt::format("no device or point is named '{}'", name),
                        base::name_hint(name, model_.plant->device_names()));
     return false;
+}
+
+/// An output of the plant that is no text.
+std::optional<int> OrderReader::output_point(Line& line) {
+    base::Place where;
+    const std::string name = line.name(where);
+    int point = model_.plant->find_point(name);
+    if (const int device = model_.plant->find_device(name); point == plant::kNone && device != plant::kNone)
+        point = model_.plant->only_point(device);
+    const plant::PointModel* p = point == plant::kNone ? nullptr : &base::at(model_.plant->points, point);
+    if (p != nullptr && p->direction == plant::PointDirection::Output && p->type != plant::PointType::Text)
+        return point;
+    std::vector<std::string> known;
+    for (const plant::PointModel& other : model_.plant->points) {
+        if (other.direction == plant::PointDirection::Output && other.type != plant::PointType::Text)
+            known.push_back(other.name);
+    }
+    diagnostics_.error(
+        p == nullptr ? Code::UnknownPoint : Code::WrongDirection, where,
+        p == nullptr ? fmt::format("no point is named '{}'", name)
+                     : fmt::format("'{}' is nothing that a device is told by wire", p->name),
+        p == nullptr ? base::name_hint(name, known) : "only what devices are told can be driven by hand");
+    return std::nullopt;
+}
+
+/// `drive POINT = TRUE|FALSE|on|off|VALUE`.
+bool OrderReader::drive(Line& line, Order& order) {
+    const auto point = output_point(line);
+    if (!point) return false;
+    order.action = Action::ByHand;
+    order.point = *point;
+    const plant::PointModel& p = base::at(model_.plant->points, *point);
+    line.accept_symbol("=");
+    const base::Place where = line.place();
+    if (p.type == plant::PointType::Boolean) {
+        const bool on = line.accept("true") || line.accept("on");
+        if (on || line.accept("false") || line.accept("off")) {
+            order.value = on ? 1.0 : 0.0;
+            return true;
+        }
+        diagnostics_.error(Code::WrongValue, where,
+                           fmt::format("'{}' is BOOL; expected TRUE or FALSE, found {}", p.name, line.found()));
+        return false;
+    }
+    const auto value = quantity(line, p.dimension);
+    if (!value) return false;
+    order.value = *value;
+    if (p.takes_low == p.takes_high || (*value >= p.takes_low - 1e-9 && *value <= p.takes_high + 1e-9)) return true;
+    diagnostics_.error(
+        Code::OutOfRange, where,
+        fmt::format("'{}' takes {:g} to {:g} {}", p.name, p.takes_low, p.takes_high, base::display_unit(p.dimension)));
+    return false;
+}
+
+bool OrderReader::undrive(Line& line, Order& order) {
+    order.action = Action::LetGoAll;
+    if (line.accept("all")) return true;
+    const auto point = output_point(line);
+    order.action = Action::LetGo;
+    if (point) order.point = *point;
+    return point.has_value();
 }
 
 }  // namespace vyard::procedure

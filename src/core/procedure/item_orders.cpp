@@ -1,4 +1,7 @@
 // Orders for hands on items: take, place, shift, turn, swap.
+#include <cmath>
+#include <numbers>
+
 #include "core/procedure/order_line.hpp"
 
 namespace vyard::procedure {
@@ -21,9 +24,22 @@ bool OrderReader::take(Line& line, Order& order) {
                            "take from infeed at 1.2 m");
         return false;
     }
-    const auto found = surface(line);
+    if (line.is_word("floor") && model_.plant->find_device("floor") == plant::kNone) {
+        ++line.at;
+        order.device = plant::kNone;
+        return true;
+    }
+    const base::Place where = line.place();
+    const auto found = device(line, "a belt, a chute, a gantry or 'floor'");
     if (!found) return false;
     order.device = *found;
+    const plant::DeviceModel& d = base::at(model_.plant->devices, *found);
+    if (d.surface == plant::kNone && d.kind->held != nullptr) return true;
+    if (d.surface == plant::kNone) {
+        diagnostics_.error(Code::WrongDevice, where, fmt::format("'{}' carries no items", d.name),
+                           "name a belt, a chute, a gantry or 'floor'");
+        return false;
+    }
     if (line.accept("at")) {
         order.along_m = quantity(line, Dimension::Length);
         return order.along_m.has_value();
@@ -107,13 +123,21 @@ bool OrderReader::handle(Line& line, Order& order, const std::string& verb) {
     }
     if (verb == "swap") return wanted("for") && item_type(line, order);
     if (!wanted("by")) return false;
-    const auto by = quantity(line, verb == "turn" ? Dimension::Angle : Dimension::Length);
-    if (!by) return false;
-    order.value = *by;
-    if (verb == "turn" || !line.accept("left")) return true;
-    const auto left = quantity(line, Dimension::Length);
-    if (left) order.left_m = *left;
-    return left.has_value();
+    // No hand goes further in one grip; and what is far away cannot be reckoned with.
+    const auto way = [&](double& to) {
+        const base::Place where = line.place();
+        const auto by = quantity(line, verb == "turn" ? Dimension::Angle : Dimension::Length);
+        if (!by) return false;
+        to = *by;
+        const double most = verb == "turn" ? 4.0 * std::numbers::pi : 10.0;
+        if (std::abs(to) <= most) return true;
+        diagnostics_.error(
+            Code::OutOfRange, where,
+            verb == "turn" ? "an item is turned by 720 deg at most" : "an item is shifted by 10 m at most");
+        return false;
+    };
+    if (!way(order.value)) return false;
+    return verb == "turn" || !line.accept("left") || way(order.left_m);
 }
 
 }  // namespace vyard::procedure

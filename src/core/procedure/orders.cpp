@@ -26,8 +26,9 @@ const std::vector<std::string>& OrderReader::verbs() {
                 if (std::find(out.begin(), out.end(), c.verb) == out.end()) out.push_back(c.verb);
             }
         }
-        for (const char* verb : {"force", "unforce", "forces", "write", "fault", "heal", "take", "place", "shift",
-                                 "swap", "stop", "start", "power", "wait", "expect", "measure", "note"})
+        for (const char* verb :
+             {"force", "unforce", "forces", "write", "fault", "heal", "drive", "undrive", "take", "place", "shift",
+              "swap", "stop", "start", "power", "wait", "expect", "measure", "note"})
             out.emplace_back(verb);
         return out;
     }();
@@ -83,6 +84,10 @@ std::optional<Order> OrderReader::dispatch(Line& line, const std::string& verb) 
         ok = fault(line, order);
     } else if (verb == "heal") {
         ok = heal(line, order);
+    } else if (verb == "drive") {
+        ok = drive(line, order);
+    } else if (verb == "undrive") {
+        ok = undrive(line, order);
     } else if (verb == "take") {
         ok = take(line, order);
     } else if (verb == "place") {
@@ -499,7 +504,23 @@ bool OrderReader::measure(Line& line, Order& order) {
     return true;
 }
 
-std::string perform(session::Session& session, const Order& o) {
+namespace {
+
+/// Why there is none to take or handle.
+std::string no_item(const session::Session& session, const Order& o) {
+    const plant::PlantModel& plant = *session.model().plant;
+    if (o.device == plant::kNone) return "nothing lies on the floor";
+    const plant::DeviceModel& d = plant.device(o.device);
+    if (d.surface == plant::kNone) return fmt::format("'{}' holds no item", d.name);
+    const int any = plant::find_item(plant, session.plant(), o.device, o.along_m, false);
+    if (any == plant::kNone) return fmt::format("there is no item on '{}'", d.name);
+    return fmt::format("there is no item within its length of {:g} m; the nearest is {}", *o.along_m,
+                       plant::item_text(plant, session.plant(), any, o.device));
+}
+
+}  // namespace
+
+std::string perform(session::Session& session, const Order& o, std::string& said) {
     const plant::PlantModel& plant = *session.model().plant;
     const auto device_name = [&] { return base::at(plant.devices, o.device).name; };
     switch (o.action) {
@@ -531,9 +552,20 @@ std::string perform(session::Session& session, const Order& o) {
             break;
         }
         case Action::HealModule: session.set_module_fault(o.module, {}); break;
-        case Action::Take:
-            if (!session.take_item(o.device, o.along_m)) return fmt::format("there is no item on '{}'", device_name());
+        case Action::ByHand: session.set_point_fault(o.point, plant::Defect::ByHand, o.value, {}); break;
+        case Action::LetGo:
+            if (!session.let_go_point(o.point)) return "it is not worked by hand";
             break;
+        case Action::LetGoAll:
+            for (const auto& [point, value] : plant::hands_on_points(session.plant())) session.let_go_point(point);
+            break;
+        case Action::Take: {
+            const int item = plant::find_item(plant, session.plant(), o.device, o.along_m);
+            if (item == plant::kNone) return no_item(session, o);
+            said = "took " + plant::item_text(plant, session.plant(), item, o.device);
+            session.take_item(o.device, o.along_m);
+            break;
+        }
         case Action::Place:
             if (!session.place_item(o.item, o.device, o.along_m.value_or(0.0), o.colour))
                 return fmt::format("there is no room on '{}' at {:g} m", device_name(), o.along_m.value_or(0.0));
@@ -541,12 +573,18 @@ std::string perform(session::Session& session, const Order& o) {
         case Action::Shift:
         case Action::TurnItem:
         case Action::Swap: {
-            if (plant::find_item(plant, session.plant(), o.device, o.along_m) == plant::kNone)
-                return fmt::format("there is no item on '{}'", device_name());
+            const int item = plant::find_item(plant, session.plant(), o.device, o.along_m);
+            if (item == plant::kNone) return no_item(session, o);
+            const std::string before = plant::item_text(plant, session.plant(), item, o.device);
             const bool done = o.action == Action::Shift ? session.shift_item(o.device, o.along_m, {o.value, o.left_m})
                               : o.action == Action::TurnItem ? session.turn_item(o.device, o.along_m, o.value)
                                                              : session.swap_item(o.device, o.along_m, o.item);
-            if (!done) return std::string("there is no room for it");
+            if (!done) return fmt::format("there is no room for {}", before);
+            said = fmt::format("{} {}",
+                               o.action == Action::Shift      ? "shifted"
+                               : o.action == Action::TurnItem ? "turned"
+                                                              : "swapped",
+                               before);
             break;
         }
         case Action::Stop: session.stop(o.controller); break;

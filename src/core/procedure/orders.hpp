@@ -6,8 +6,9 @@
 //   forces off | on                   write tag = 7 (once)
 //   fault dip_eye stuck off           fault lift jammed             fault glaze leak 0.1 l/s  heal dip_eye | all
 //   fault dip_eye open_wire           fault eye stuck off every 7th fault m trip at random every 30 s for 1 s
-//   take from infeed at 1.2 m         place brick on infeed at 0.3 m colour cobalt
-//   shift item on infeed at 1 m by 50 mm      turn item on infeed by 90 deg      swap item on infeed for tile
+//   drive valve_1.open = TRUE         undrive valve_1.open | all  (by the device's own hand override)
+//   take from infeed at 1.2 m         take from arm      take from floor      place brick on infeed at 0.3 m colour
+//   cobalt shift item on infeed at 1 m by 50 mm      turn item on infeed by 90 deg      swap item on infeed for tile
 //   stop line          start line     start line warm (RETAIN variables keep their values)
 //   power off line     power on line
 //   wait 2 s           wait 3 scans   wait until COND within 60 s
@@ -50,6 +51,9 @@ enum class Action : std::uint8_t {
     StartWarm,
     PowerOff,
     PowerOn,
+    ByHand,
+    LetGo,
+    LetGoAll,
     Write,
     Note,
     Wait,
@@ -96,8 +100,9 @@ struct Order {
     bool waits() const { return action >= Action::Wait; }
 };
 
-/// Does an order that takes no time. "" when done, else why it could not be.
-std::string perform(session::Session& session, const Order& order);
+/// Does an order that takes no time. "" when done, else why it could not be. `said`: what it did, where that is more
+/// than the order says.
+std::string perform(session::Session& session, const Order& order, std::string& said);
 
 /// Reads the order that stands at tokens[at...]; null after a report. The tokens end at the end of its line.
 class OrderReader {
@@ -141,6 +146,9 @@ class OrderReader {
     bool stuck(Line& line, Order& order, int point);
     bool timing(Line& line, Order& order);
     bool heal(Line& line, Order& order);
+    bool drive(Line& line, Order& order);
+    bool undrive(Line& line, Order& order);
+    std::optional<int> output_point(Line& line);
     bool take(Line& line, Order& order);
     bool place(Line& line, Order& order);
     bool handle(Line& line, Order& order, const std::string& verb);

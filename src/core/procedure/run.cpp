@@ -167,8 +167,10 @@ Run::Progress Run::carry_out(const Order& o, session::Session& session, StepVerd
         case Action::ExpectStopped: return expect_stopped(o, session);
         default: break;
     }
-    const std::string problem = perform(session, o);
+    std::string said;
+    const std::string problem = perform(session, o, said);
     if (!problem.empty()) return fail(o.text, problem);
+    if (!said.empty()) verdict.notes.push_back(std::move(said));
     if (o.action == Action::Force && !session.controller(o.controller).forces_on)
         verdict.notes.push_back(fmt::format("{}: forces are off, so it waits", o.text));
     return Progress::Done;
@@ -356,6 +358,8 @@ ProcedureVerdict Run::verdict(const session::Session& session) const {
         out.remarks.push_back(fmt::format("left at the end: {}", force));
     for (const std::string& fault : session::faults_text(session))
         out.remarks.push_back(fmt::format("left at the end: fault {}", fault));
+    for (const std::string& hand : session::hands_text(session))
+        out.remarks.push_back(fmt::format("left at the end: {}", hand));
     for (std::string& odd : session::odd_outputs_text(session)) out.remarks.push_back(std::move(odd));
     return out;
 }

@@ -37,7 +37,8 @@ class Builder {
             model_->controllers[c].outputs =
                 wiring::lay_out_outputs(model_->wiring, static_cast<int>(c), model_->controllers[c]);
         if (built.names_known && model_->plant != nullptr) expectations(built);
-        if (model_->plant != nullptr && !model_->controllers.empty()) built.checked = model_;
+        const bool logic_left_out = model_->controllers.empty() && !definition_.controllers.empty();
+        if (model_->plant != nullptr && !logic_left_out) built.checked = model_;
         if (!diagnostics_.has_errors()) built.model = model_;
         return built;
     }

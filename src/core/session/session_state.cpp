@@ -37,7 +37,7 @@ void Session::scan(int c, logic::ScanWatch* watch) {
     controller::ControllerState& state = state_of(c);
     if (state.powered) wiring::sample(model_->wiring, c, plant_, now_, rack_, state);
     if (state.powered && !rack_.modules.empty())
-        wiring::write_diagnosis(model_->wiring.modules, c, *model_of(c).program, rack_, state);
+        wiring::write_diagnosis(model_->wiring.modules, model_->wiring.channels, c, *model_of(c).program, rack_, state);
     if (state.powered && !jumpers_.empty()) wiring::sample_jumpers(model_->wiring, c, now_, jumpers_, state);
     if (state.powered) {
         controller::solve(model_of(c), state, now_, watch);
@@ -49,7 +49,7 @@ void Session::scan(int c, logic::ScanWatch* watch) {
 }
 
 void Session::put_outputs(bool anew) {
-    if (anew) wiring::put_outputs(model_->wiring, controllers_, now_, rack_, plant_, odd_);
+    if (anew) wiring::put_outputs(model_->wiring, controllers_, now_, rack_, *model_->plant, plant_, odd_);
     if (!plant_.faulted_points.empty()) plant::fault_outputs(*model_->plant, plant_);
 }
 
@@ -136,7 +136,10 @@ void Session::set_point_fault(int point, plant::Defect defect, double amount, co
     plant::set_point_fault(*model_->plant, plant_, point, defect, amount, timing);
 }
 void Session::heal_point(int point) {
-    plant::heal_point(plant_, point);
+    plant::heal_point(*model_->plant, plant_, point);
+}
+bool Session::let_go_point(int point) {
+    return plant::let_go_point(*model_->plant, plant_, point);
 }
 void Session::heal_device(int device) {
     plant::heal_device(*model_->plant, plant_, device);

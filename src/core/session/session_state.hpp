@@ -69,6 +69,8 @@ class Session {
     void set_module_fault(int module, const wiring::ModuleState& fault);
     const wiring::RackState& rack() const { return rack_; }
     void heal_point(int point);
+    /// Ends a hand on an output (Defect::ByHand); false when there is none.
+    bool let_go_point(int point);
     void heal_device(int device);
     void heal_all();
     bool place_item(int type, int device, double along_m, std::optional<int> colour);
@@ -80,7 +82,7 @@ class Session {
     void drive(int point, double value) { plant_.put(point, value); }
     void drive_text(int point, std::string_view text);
     /// Numbers that the logic gave and no wire can carry.
-    const std::vector<wiring::NotFinite>& odd_outputs() const { return odd_; }
+    const std::vector<wiring::OddOutput>& odd_outputs() const { return odd_; }
     void stop(int controller);
     /// Cold start: all variables but PERSISTENT ones at their initial values; forces stay.
     void start(int controller);
@@ -131,7 +133,7 @@ class Session {
     wiring::RackState rack_;
     std::vector<wiring::JumperState> jumpers_;
     base::Rare<HandAct> hands_;
-    base::Rare<wiring::NotFinite> odd_;
+    base::Rare<wiring::OddOutput> odd_;
     base::Nanoseconds now_{};
     bool scanned_ = false;
 };

@@ -249,6 +249,18 @@ std::vector<std::string> faults_text(const Session& session) {
     return out;
 }
 
+std::vector<std::string> hands_text(const Session& session) {
+    std::vector<std::string> out;
+    for (const auto& [point, value] : plant::hands_on_points(session.plant())) {
+        const plant::PointModel& p = base::at(session.model().plant->points, point);
+        out.push_back(
+            p.type == plant::PointType::Boolean
+                ? fmt::format("{} driven {} by hand", p.name, value != 0.0 ? "TRUE" : "FALSE")
+                : fmt::format("{} driven to {:g} {} by hand", p.name, value, base::display_unit(p.dimension)));
+    }
+    return out;
+}
+
 std::vector<std::string> forces_text(const Session& session) {
     std::vector<std::string> out;
     for (std::size_t c = 0; c < session.model().controllers.size(); ++c) {
@@ -265,11 +277,19 @@ std::vector<std::string> forces_text(const Session& session) {
 
 std::vector<std::string> odd_outputs_text(const Session& session) {
     std::vector<std::string> out;
-    for (const wiring::NotFinite& n : session.odd_outputs()) {
+    for (const wiring::OddOutput& n : session.odd_outputs()) {
         const auto& controller = base::at(session.model().controllers, n.controller);
+        const plant::PointModel& p = base::at(session.model().plant->points, n.point);
+        if (n.cut_off) {
+            const char* unit = base::display_unit(p.dimension);
+            out.push_back(fmt::format("{}.{} asked {} for {:g} {}, first at {}; it takes {:g} to {:g} {}",
+                                      controller.name, base::at(controller.program->variables, n.variable).path, p.name,
+                                      n.value, unit, base::clock_text(n.time), p.takes_low, p.takes_high, unit));
+            continue;
+        }
         out.push_back(fmt::format("{}.{} gave a number that is not finite, first at {}; {} carried 0", controller.name,
                                   base::at(controller.program->variables, n.variable).path, base::clock_text(n.time),
-                                  base::at(session.model().plant->points, n.point).name));
+                                  p.name));
     }
     return out;
 }

@@ -72,6 +72,8 @@ std::vector<std::string> signal_names(const SessionModel& model);
 
 /// What is wrong with the plant and the rack now, a line each.
 std::vector<std::string> faults_text(const Session& session);
+/// "valve_1.open driven TRUE by hand": outputs that a person works by the device's own hand override.
+std::vector<std::string> hands_text(const Session& session);
 
 /// Active forces and faults, a line each, for status lines and reports.
 std::vector<std::string> forces_text(const Session& session);

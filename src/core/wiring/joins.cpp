@@ -139,14 +139,28 @@ struct Leaving {
     double value = 0.0;   ///< Of the tag.
 };
 
+/// Once a join and a reason.
+void note_odd(std::vector<OddOutput>& odd, const OddOutput& note) {
+    const bool known = std::any_of(
+        odd.begin(), odd.end(), [&](const OddOutput& o) { return o.point == note.point && o.cut_off == note.cut_off; });
+    if (!known) odd.push_back(note);
+}
+
 Leaving leaving_at(const Join& j, bool says, const std::byte* image, base::Nanoseconds now,
-                   std::vector<NotFinite>& odd) {
+                   std::vector<OddOutput>& odd) {
     if (!says) return {false, 0.0};
     const double value = tag_value(j, image);
     if (std::isfinite(value)) return {true, value};
-    const bool known = std::any_of(odd.begin(), odd.end(), [&](const NotFinite& n) { return n.point == j.point; });
-    if (!known) odd.push_back({now, j.controller, j.variable, j.point});
+    note_odd(odd, {now, j.controller, j.variable, j.point, false, 0.0});
     return {true, 0.0};
+}
+
+/// A set value beyond what its device takes, by more than rounding.
+void look_at_limits(const Join& j, const plant::PointModel& p, double value, base::Nanoseconds now,
+                    std::vector<OddOutput>& odd) {
+    const double slack = 1e-6 * (p.takes_high - p.takes_low);
+    if (value < p.takes_low - slack || value > p.takes_high + slack)
+        note_odd(odd, {now, j.controller, j.variable, j.point, true, value});
 }
 
 /// The value at the terminal of a join, through its channel where it has one.
@@ -176,7 +190,8 @@ double at_terminal(const Wiring& wiring, const Join& j, const Leaving& leaving, 
 }  // namespace
 
 void put_outputs(const Wiring& wiring, const std::vector<controller::ControllerState>& states, base::Nanoseconds now,
-                 RackState& rack, plant::PlantState& plant, std::vector<NotFinite>& odd) {
+                 RackState& rack, const plant::PlantModel& model, plant::PlantState& plant,
+                 std::vector<OddOutput>& odd) {
     const std::byte* image = nullptr;
     bool outputs_on = false, powered = false;
     int controller = -1;
@@ -194,7 +209,9 @@ void put_outputs(const Wiring& wiring, const std::vector<controller::ControllerS
             continue;
         }
         const Leaving leaving = leaving_at(j, says, image, now, odd);
-        plant.put(j.point, at_terminal(wiring, j, leaving, now, rack));
+        const double value = at_terminal(wiring, j, leaving, now, rack);
+        if (j.limited && leaving.current) look_at_limits(j, base::at(model.points, j.point), value, now, odd);
+        plant.put(j.point, value);
     }
 }
 

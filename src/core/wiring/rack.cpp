@@ -26,14 +26,11 @@ double SignalRange::quantum() const {
 double SignalRange::counts(double signal) const {
     return count_low + (signal - low) / (high - low) * (count_high - count_low);
 }
+double SignalRange::signal(double counts) const {
+    return low + (counts - count_low) / (count_high - count_low) * (high - low);
+}
 double SignalRange::stepped(double counts) const {
     return count_low + std::nearbyint((counts - count_low) / quantum()) * quantum();
-}
-
-std::uint32_t ModuleState::diagnosis(int channels) const {
-    std::uint32_t out = 0;
-    for (int c = 0; c < channels; ++c) out |= passes(c) ? 0U : 1U << c;
-    return out;
 }
 
 namespace {
@@ -109,6 +106,10 @@ double through_input(const Module& m, const Channel& channel, double wire, base:
     if (!module.passes(channel.number))
         return m.analog() && m.range.current && m.range.low > 0.0 ? m.range.counts(0.0) : 0.0;
     ChannelState& state = rack.channels[number];
+    if (m.analog() && m.range.watched()) {
+        const double current = m.range.signal(wire);
+        state.out_of_range = current < m.range.under - 1e-9 || current > m.range.over + 1e-9;
+    }
     if (m.digital()) return m.filter.count() > 0 && state.known ? state.shown : wire;
     if (state.known && now < state.next) return state.shown;
     state.shown = m.analog() ? m.range.stepped(wire) : wire;
@@ -141,12 +142,26 @@ bool converts(const Module& m, base::Nanoseconds now, ChannelState& state) {
     return true;
 }
 
-void write_diagnosis(const std::vector<Module>& modules, int controller, const logic::Program& program,
-                     const RackState& rack, controller::ControllerState& state) {
+namespace {
+
+/// A bit for each channel that passes nothing, or whose current is none.
+std::uint32_t diagnosis(int module, int channels, const std::vector<Channel>& joined, const RackState& rack) {
+    std::uint32_t out = 0;
+    for (int c = 0; c < channels; ++c) out |= base::at(rack.modules, module).passes(c) ? 0U : 1U << c;
+    for (std::size_t i = 0; i < joined.size(); ++i) {
+        if (joined[i].module == module && rack.channels[i].out_of_range) out |= 1U << joined[i].number;
+    }
+    return out;
+}
+
+}  // namespace
+
+void write_diagnosis(const std::vector<Module>& modules, const std::vector<Channel>& channels, int controller,
+                     const logic::Program& program, const RackState& rack, controller::ControllerState& state) {
     for (std::size_t i = 0; i < modules.size(); ++i) {
         const Module& m = modules[i];
         if (m.controller != controller || !m.diagnosis) continue;
-        const std::uint32_t bits = rack.modules[i].diagnosis(m.channels);
+        const std::uint32_t bits = diagnosis(static_cast<int>(i), m.channels, channels, rack);
         std::memcpy(state.memory.data() + program.inputs.begin + m.diagnosis->byte, &bits,
                     static_cast<std::size_t>(std::min(m.diagnosis->size, 4)));
     }

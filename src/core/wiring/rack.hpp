@@ -21,10 +21,17 @@ struct SignalRange {
     double low = 4.0, high = 20.0;
     double count_low = 0.0, count_high = 20000.0;
     int bits = 12;  ///< Steps between the counts: 2^bits - 1.
+    /// Of 4..20 mA: a current below or above says that the wire or the transmitter is out of order. The defaults are
+    /// the fault currents of NAMUR NE 43.
+    double under = 3.6, over = 21.0;
 
     double quantum() const;
     /// Of a signal in V or mA; not yet rounded to a step.
     double counts(double signal) const;
+    /// The signal of so many counts.
+    double signal(double counts) const;
+    /// Whether it is a current that a broken wire can be told by.
+    bool watched() const { return current && low > 0.0; }
     /// To the nearest step.
     double stepped(double counts) const;
 };
@@ -64,6 +71,7 @@ struct ChannelState {
     double shown = 0.0, coming = 0.0;
     base::Nanoseconds since{}, next{};
     bool known = false;
+    bool out_of_range = false;  ///< Of a watched current: beyond its limits.
 };
 struct ModuleState {
     bool lost = false;         ///< No power, or no bus: nothing goes through.
@@ -73,8 +81,6 @@ struct ModuleState {
     bool passes(int channel) const {
         return !lost && ((broken >> channel) & 1U) == 0 && ((blown >> (channel / 8)) & 1U) == 0;
     }
-    /// A bit for each channel that passes nothing.
-    std::uint32_t diagnosis(int channels) const;
 };
 struct RackState {
     std::vector<ChannelState> channels;
@@ -104,8 +110,9 @@ double through_digital_output(const Module& module, const Channel& channel, doub
 /// Whether an analog output channel converts now; what it then gives stays in ChannelState::shown.
 bool converts(const Module& module, base::Nanoseconds now, ChannelState& state);
 
-/// Writes the diagnosis words of a controller.
-void write_diagnosis(const std::vector<Module>& modules, int controller, const logic::Program& program,
-                     const RackState& rack, controller::ControllerState& state);
+/// Writes the diagnosis words of a controller: a bit for each channel that passes nothing, and for each of 4..20 mA
+/// whose current is beyond its limits. Cost: modules with one x joined channels.
+void write_diagnosis(const std::vector<Module>& modules, const std::vector<Channel>& channels, int controller,
+                     const logic::Program& program, const RackState& rack, controller::ControllerState& state);
 
 }  // namespace vyard::wiring

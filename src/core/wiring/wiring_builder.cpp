@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <charconv>
+#include <cmath>
 #include <map>
 #include <optional>
 #include <set>
@@ -100,6 +101,7 @@ class WiringBuilder {
         join.offset = variable.offset;
         join.bit = variable.bit;
         join.text = p.text;
+        join.limited = p.direction == PointDirection::Output && p.takes_low != p.takes_high;
         join.safe_given = controller::safe_value(base::at(controllers_, c), v) != nullptr;
         join.order = order;
         join.scaling = *scaling;
@@ -347,11 +349,13 @@ class WiringBuilder {
             // Numbers that are no signals come over a bus.
             const int point = find_point(row.point);
             const PointType type = base::at(plant_.points, point).type;
-            if (type == PointType::Number || (type == PointType::Analog && logic::type_size(v.type) != 2))
+            const bool plain = base::at(plant_.points, point).dimension == base::Dimension::Plain;
+            if (type == PointType::Number || (type == PointType::Analog && (plain || logic::type_size(v.type) != 2)))
                 return {kNoModule, 0};
-            diagnostics_.warning(Code::NoChannel, row.tag_place,
-                                 fmt::format("'{}' at {} lies in no module of the rack", row.tag, address.text()));
-            return {kNoModule, 0};
+            diagnostics_.error(Code::NoChannel, row.tag_place,
+                               fmt::format("'{}' at {} lies in no module of the rack", row.tag, address.text()),
+                               "give it an address of a module, or add the module to the rack");
+            return {kWrongChannel, 0};
         }
         if (!why.empty()) {
             diagnostics_.error(Code::NoChannel, row.tag_place,
@@ -366,6 +370,15 @@ class WiringBuilder {
     std::optional<Scaling> analog_scaling(const MapRow& row, const Variable& v, const PointModel& p, const Module& m) {
         const std::string_view text = trimmed(row.scaling);
         const SignalRange& r = m.range;
+        for (const double count : {r.count_low, r.count_high}) {
+            if (logic::is_real(v.type) ||
+                logic::literal_fits(v.type, static_cast<std::uint64_t>(std::abs(count)), count < 0))
+                continue;
+            diagnostics_.error(Code::BadScaling, row.tag_place,
+                               fmt::format("module '{}' counts {:g} to {:g}, which does not fit {}, the type of '{}'",
+                                           m.name, r.count_low, r.count_high, logic::type_name(v.type), v.path));
+            return std::nullopt;
+        }
         if (text.empty() && p.type == PointType::Analog && p.low != p.high)
             return between(p.low, p.high, r.count_low, r.count_high);
         const std::size_t arrow = text.find("->");
@@ -522,6 +535,13 @@ class WiringBuilder {
         return false;
     }
 
+    /// A scaling that suits a point: over its range where it has one.
+    static std::string example_of(const PointModel& p) {
+        const bool spans = p.low != p.high;
+        return fmt::format("{0:g} {2}..{1:g} {2} -> 4000..20000", spans ? p.low : 0.0, spans ? p.high : 1.0,
+                           base::display_unit(p.dimension));
+    }
+
     bool types_meet(const MapRow& row, const Variable& v, const PointModel& p, const Scaling& scaling) {
         const bool tag_bool = v.type == Elementary::Bool;
         if (p.type == PointType::Text && logic::is_text(v.type)) return true;
@@ -535,9 +555,7 @@ class WiringBuilder {
         diagnostics_.error(Code::TypeMismatch, row.tag_place,
                            fmt::format("tag '{}' is {}, point '{}' is {}", v.path, logic::type_name(v.type), p.name,
                                        point_type_text(p.type)),
-                           needs_scaling ? fmt::format("give a scaling, such as 0 {0}..1 {0} -> 4000..20000",
-                                                       base::display_unit(p.dimension))
-                                         : "");
+                           needs_scaling ? "give a scaling, such as " + example_of(p) : "");
         return false;
     }
 
@@ -595,12 +613,27 @@ class WiringBuilder {
             return std::nullopt;
         }
         Scaling s;
+        warn_of_range(row, p, point_ends);
         s.linear = true;
         s.gain = (tag_ends[1] - tag_ends[0]) / (point_ends[1] - point_ends[0]);
         s.offset = tag_ends[0] - s.gain * point_ends[0];
         std::tie(s.tag_low, s.tag_high) = std::minmax(tag_ends[0], tag_ends[1]);
         std::tie(s.point_low, s.point_high) = std::minmax(point_ends[0], point_ends[1]);
         return s;
+    }
+
+    /// The map and the device mean different ends of one signal.
+    void warn_of_range(const MapRow& row, const PointModel& p, const double (&ends)[2]) {
+        if (p.low == p.high) return;
+        const auto [low, high] = std::minmax(ends[0], ends[1]);
+        const double slack = 1e-6 * (p.high - p.low);
+        if (std::abs(low - p.low) <= slack && std::abs(high - p.high) <= slack) return;
+        const char* unit = base::display_unit(p.dimension);
+        diagnostics_.warning(
+            Code::BadScaling, row.scaling_place,
+            fmt::format("this scales {:g} {} to {:g} {}, but the signal of '{}' goes from {:g} {} to {:g} {}", low,
+                        unit, high, unit, p.name, p.low, unit, p.high, unit),
+            "scale over the whole signal, or set the device's range");
     }
 
     /// Spreadsheets of many countries write 0,5.
@@ -614,15 +647,26 @@ class WiringBuilder {
     }
 
     bool read_range(const MapRow& row, std::string_view text, base::Dimension dimension, double (&ends)[2]) {
-        const std::size_t dots = text.find("..");
+        // "0 %..100 %", "0..100 %" and "0 to 100 %" are one range.
+        std::size_t dots = text.find(".."), width = 2;
+        if (dots == std::string_view::npos) {
+            dots = text.find(" to ");
+            width = 4;
+        }
         if (dots == std::string_view::npos) {
             diagnostics_.error(Code::BadScaling, row.scaling_place, fmt::format("'{}' is no range", trimmed(text)),
                                "a scaling has the form 0 m..1 m -> 4000..20000");
             return false;
         }
-        const std::string_view parts[] = {trimmed(text.substr(0, dots)), trimmed(text.substr(dots + 2))};
+        const std::string_view parts[] = {trimmed(text.substr(0, dots)), trimmed(text.substr(dots + width))};
         for (int i = 0; i < 2; ++i) {
-            const auto reading = base::read_quantity(parts[i], dimension);
+            auto reading = base::read_quantity(parts[i], dimension);
+            if (i == 0 && reading.fault == base::QuantityFault::NoUnit) {
+                const std::size_t number_end = parts[1].find_last_of("0123456789.");
+                if (number_end != std::string_view::npos)
+                    reading = base::read_quantity(std::string(parts[0]) + std::string(parts[1].substr(number_end + 1)),
+                                                  dimension);
+            }
             if (reading.fault != base::QuantityFault::None) {
                 diagnostics_.error(Code::BadScaling, row.scaling_place,
                                    base::quantity_message(parts[i], reading, dimension), decimal_point(parts[i]));

@@ -32,7 +32,8 @@ struct AirSupply {
                         return pressure_of_pa(plant, state, device);
                     })
             .fault("lost", "no air comes", &State::lost)
-            .fault_amount("weak", Dimension::Percent, 50.0, "gives less pressure by this share", &State::weak_percent);
+            .fault_amount("weak", Dimension::Percent, 50.0, 0.0, 100.0, "gives less pressure by this share",
+                          &State::weak_percent);
     }
 
     static void actuate(const Model& model, State& state, Step& step) {

@@ -43,7 +43,13 @@ struct Axis {
             .output("home", "a rising edge looks for the low end and counts from there")
             .output("move", "a rising edge starts for the target")
             .analog_output("target", Dimension::Length, "position to go to")
+            .takes([](const Model& m) {
+                return std::pair{0.0, m.travel_m};
+            })
             .analog_output("velocity", Dimension::Speed, "at most on the way, and of jogging; 0 for its own")
+            .takes([](const Model& m) {
+                return std::pair{0.0, m.top_m_s};
+            })
             .output("forward", "TRUE jogs it away from its low end")
             .output("backward", "TRUE jogs it towards its low end")
             .output("stop", "TRUE stops it as fast as it can")
@@ -60,7 +66,10 @@ struct Axis {
         declare_axis(kind);
     }
 
-    static void place(Placing&, Model& model, State& state) { state.stand(model); }
+    static void place(Placing& at, Model& model, State& state) {
+        at.reaches(model.travel_m);
+        state.stand(model);
+    }
 
     static bool rises(bool now, bool& last) {
         const bool out = now && !last;

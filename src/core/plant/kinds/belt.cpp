@@ -45,13 +45,17 @@ struct Belt {
             .output("backward", "TRUE runs it against its heading")
             .only_if([](const Model& m) { return m.driven_by == kNone && m.control == Control::Reversible; })
             .analog_output("setpoint", Dimension::Speed, "wanted speed, in both directions, within its own")
+            .takes([](const Model& m) {
+                return std::pair{-std::abs(m.speed_m_s), std::abs(m.speed_m_s)};
+            })
             .only_if([](const Model& m) { return m.driven_by == kNone && m.control == Control::Setpoint; })
             .actual("speed", PointType::Analog, Dimension::Speed, "of its surface, now",
                     [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
                         return base::at(state.surfaces, base::at(plant.devices, device).surface).speed_m_s;
                     })
             .fault("jammed", "stands still whatever drives it", &State::jammed)
-            .fault_amount("slow", Dimension::Percent, 50.0, "loses this share of its speed", &State::slow_percent)
+            .fault_amount("slow", Dimension::Percent, 50.0, 0.0, 100.0, "loses this share of its speed",
+                          &State::slow_percent)
             .fault("wrong_way", "runs in the other direction, as with two phases swapped", &State::wrong_way);
     }
 

@@ -43,6 +43,9 @@ struct BulkFeeder {
             .output("run", "TRUE runs it")
             .only_if([](const Model& m) { return m.control == Control::OnOff; })
             .analog_output("speed", Dimension::Percent, "of its full speed, 0 to 100 %")
+            .takes([](const Model&) {
+                return std::pair{0.0, 100.0};
+            })
             .only_if([](const Model& m) { return m.control == Control::Speed; })
             .input("turning", "TRUE while its shaft turns")
             .actual("flow", PointType::Analog, Dimension::Flow, "off its end, now", &State::flow_m3_s)

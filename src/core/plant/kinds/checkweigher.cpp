@@ -57,7 +57,7 @@ struct Checkweigher {
             const double on =
                 std::min(along + half, model.length_m / 2.0) - std::max(along - half, -model.length_m / 2.0);
             const bool here = on > 0.0 && std::abs(pose.left(item.x_m, item.y_m)) <= model.half_width_m;
-            if (!here || item.z_m < pose.z_m - 0.05) return;
+            if (!here || !carried_here(item, step)) return;
             state.load_kg += step.model.type_of(item).mass_kg * on / (2.0 * half);
         });
         const double share = model.settle_s > 0.0 ? -std::expm1(-step.dt_s / model.settle_s) : 1.0;
@@ -65,6 +65,15 @@ struct Checkweigher {
         state.stable = std::abs(state.load_kg - state.shown_kg) < model.range_kg / 1000.0;
         step.input(kWeight, std::clamp(state.shown_kg, 0.0, model.range_kg));
         step.input(kStable, state.stable ? 1.0 : 0.0);
+    }
+
+    /// On the surface itself, or on what lies on it; not on another surface above.
+    static bool carried_here(const Item& item, const Step& step) {
+        const Item* lowest = &item;
+        for (int depth = 0; lowest->below != kNone && depth < 100; ++depth)
+            lowest = &base::at(step.state.items, lowest->below);
+        const DeviceModel& under = step.model.device(step.device->mounted_on);
+        return lowest->support >= under.surface && lowest->support < under.surface + under.surface_count;
     }
 
     static void draw(Drawing& d) {

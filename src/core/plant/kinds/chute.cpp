@@ -1,3 +1,5 @@
+#include <fmt/format.h>
+
 #include "core/plant/drawing.hpp"
 #include "core/plant/kinds/kinds.hpp"
 #include "core/plant/tuning.hpp"
@@ -24,6 +26,13 @@ struct Chute {
             .quantity("drop", &Model::drop_m, Dimension::Length, "300 mm", 0.0, 20.0, "from its start to its end")
             .quantity("friction", &Model::friction, Dimension::Plain, "0.2", 0.0, 2.0,
                       "coefficient of sliding friction");
+    }
+
+    static std::string doubt(const Model& model, const PlantModel&) {
+        return model.drop_m > model.friction * model.length_m
+                   ? std::string()
+                   : fmt::format("it is as flat as its friction, {:g} against {:g}: nothing starts to slide on it",
+                                 model.drop_m / model.length_m, model.friction);
     }
 
     static void place(Placing& at, Model& model, State&) {

@@ -75,10 +75,12 @@ struct Cylinder {
                     })
             .actual("gripping", PointType::Boolean, Dimension::Plain, "its jaws hold an item", &State::gripping)
             .fault("jammed", "stays where it is", &State::jammed)
-            .fault_amount("slow", Dimension::Percent, 50.0, "loses this share of its speed", &State::slow_percent);
+            .fault_amount("slow", Dimension::Percent, 50.0, 0.0, 100.0, "loses this share of its speed",
+                          &State::slow_percent);
     }
 
     static void place(Placing& at, Model& model, State&) {
+        at.reaches(model.stroke_m);
         const int other = model.lifts != kNone ? model.lifts : model.clamps;
         if (other == kNone) return;
         const DeviceModel& d = base::at(at.model.devices, other);

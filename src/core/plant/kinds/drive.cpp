@@ -26,6 +26,9 @@ struct Drive {
                       "the motor runs slower than its reference by this share")
             .output("enable", "TRUE lets it follow the reference; FALSE ramps down")
             .analog_output("reference", Dimension::Percent, "wanted speed, -100 to 100 %")
+            .takes([](const Model&) {
+                return std::pair{-100.0, 100.0};
+            })
             .output("reset", "a rising edge clears a fault")
             .input("ready", "TRUE while it has no fault")
             .input("fault", "TRUE after a fault until it is reset")

@@ -6,6 +6,7 @@
 #include "core/plant/drawing.hpp"
 #include "core/plant/kinds/kinds.hpp"
 #include "core/plant/transport.hpp"
+#include "core/plant/tuning.hpp"
 
 namespace vyard::plant {
 
@@ -23,7 +24,7 @@ struct Gantry {
         double x_travel_m = 1.0, y_travel_m = 1.0, z_travel_m = 0.5;
         double speed_m_s = 0.5, lift_m_s = 0.3, take_s = 0.2, weight_kg = 20.0;
         Tool tool = Tool::Vacuum;
-        double opening_m = 0.3;
+        double opening_m = 0.3, jaws_m = 0.05;
         int air = kNone;
     };
     struct State {
@@ -35,6 +36,7 @@ struct Gantry {
     enum Points { kX, kY, kDown, kGrip, kHeld, kArrived, kAtX, kAtY, kAtDown };
     static constexpr double kReach_m = 0.006;  ///< From the tool to the top of what it takes.
     static constexpr double kArrived_m = 0.0005;
+    static constexpr double kMostAskew = 0.087;  ///< Sine of 5 deg, which closing jaws turn straight.
     static constexpr double kLeastAir_pa = 2e5;  ///< Gauge pressure at which an ejector still makes a vacuum.
 
     static void declare(Declaration<Gantry>& kind) {
@@ -49,8 +51,11 @@ struct Gantry {
             .quantity("speed", &Model::speed_m_s, Dimension::Speed, "0.5 m/s", 0.01, 5.0, "in the plan, of each axis")
             .quantity("lift_speed", &Model::lift_m_s, Dimension::Speed, "0.3 m/s", 0.01, 5.0, "up and down")
             .choice("tool", &Model::tool, {"vacuum", "gripper"}, "vacuum", "how it holds")
-            .quantity("opening", &Model::opening_m, Dimension::Length, "300 mm", 0.001, 5.0,
-                      "of a gripper's jaws: what is wider on both sides does not fit between them")
+            .quantity(
+                "opening", &Model::opening_m, Dimension::Length, "300 mm", 0.001, 5.0,
+                "of a gripper's jaws, which close across its heading: the part goes between them, turned as they are")
+            .quantity("jaws", &Model::jaws_m, Dimension::Length, "50 mm", 0.005, 2.0,
+                      "how far a gripper's jaws reach down; `down` counts to their tips")
             .device("air", &Model::air, {"air_supply"}, false,
                     "where a vacuum cup's air comes from: under 2 bar it holds nothing; a gripper's spring holds on")
             .quantity("grip_time", &Model::take_s, Dimension::Time, "0.2 s", 0.0, 10.0,
@@ -58,9 +63,18 @@ struct Gantry {
             .quantity("payload", &Model::weight_kg, Dimension::Mass, "20 kg", 0.01, 10000.0,
                       "what is heavier stays where it is")
             .analog_output("x", Dimension::Length, "wanted position along its heading")
+            .takes([](const Model& m) {
+                return std::pair{0.0, m.x_travel_m};
+            })
             .analog_output("y", Dimension::Length, "wanted position to the left")
+            .takes([](const Model& m) {
+                return std::pair{0.0, m.y_travel_m};
+            })
             .only_if([](const Model& m) { return m.y_travel_m > 0.0; })
             .analog_output("down", Dimension::Length, "wanted position downwards")
+            .takes([](const Model& m) {
+                return std::pair{0.0, m.z_travel_m};
+            })
             .output("grip", "TRUE takes what is under the tool, FALSE lets go")
             .input("held", "TRUE while it holds an item")
             .input("arrived", "TRUE while every axis is at its wanted position")
@@ -85,6 +99,7 @@ struct Gantry {
         at.moves_up_to(model.speed_m_s * std::numbers::sqrt2);
     }
 
+    static std::uint32_t held(const State& state) { return state.item; }
     static int carried(const State& state, const Step& step) {
         if (state.item == 0) return kNone;
         for (std::size_t i = 0; i < step.state.items.size(); ++i) {
@@ -121,12 +136,11 @@ struct Gantry {
         const double height_m = step.device->pose.z_m - state.down_m;
         for (std::size_t i = 0; i < step.state.items.size(); ++i) {
             Item& item = step.state.items[i];
-            const bool under = !item.gone && step.model.footprint(item).contains(at) &&
-                               std::abs(step.model.top_m(item) - height_m) <= kReach_m;
-            const ItemForm& form = step.model.form_of(item);
-            const bool fits =
-                model.tool == Tool::Vacuum || 2.0 * std::min(form.half_length_m, form.half_width_m) <= model.opening_m;
-            if (!under || !fits || step.model.type_of(item).mass_kg > model.weight_kg) continue;
+            const bool there =
+                !item.gone && (model.tool == Tool::Vacuum ? step.model.footprint(item).contains(at) &&
+                                                                std::abs(step.model.top_m(item) - height_m) <= kReach_m
+                                                          : between_jaws(model, step, item, at, height_m));
+            if (!there || step.model.type_of(item).mass_kg > model.weight_kg) continue;
             state.item = item.id;
             item.support = item.below = kNone;
             item.on_floor = false;
@@ -135,6 +149,20 @@ struct Gantry {
             return static_cast<int>(i);
         }
         return kNone;
+    }
+
+    /// Jaws need the part between them: within their opening, at the height of their tips, turned as they are, or
+    /// across.
+    static bool between_jaws(const Model& model, const Step& step, const Item& item, Vector2 at, double tips_m) {
+        const OrientedBox body = step.model.footprint(item);
+        const Heading heading = step.device->pose.heading;
+        const double sine = std::abs(item.heading.sin * heading.cos - item.heading.cos * heading.sin);
+        const double askew = std::min(sine, std::sqrt(std::max(0.0, 1.0 - sine * sine)));
+        const Vector2 off = body.centre - at;
+        const double across_m = std::abs(dot(off, heading.left())), along_m = std::abs(dot(off, heading.ahead()));
+        return askew <= kMostAskew && across_m + body.half_extent(heading.left()) <= model.opening_m / 2.0 + kTouch_m &&
+               along_m <= body.half_extent(heading.ahead()) && tips_m >= item.z_m - kCatch_m &&
+               tips_m <= step.model.top_m(item) - kCatch_m;
     }
 
     static void go(double& position, double wanted, double travel, double speed, Vector2 axis, int item, Step& step) {
@@ -161,20 +189,30 @@ struct Gantry {
             sink_item(step.model, step.state, static_cast<std::size_t>(item), way);
             way = before_m - carried.z_m;
         } else if (way > 0.0) {
-            way = std::min(way, room_below(state, step));
+            way = std::min(way, room_below(model, state, step));
         }
         state.down_m += way;
     }
 
-    /// An empty tool stops on what it meets.
-    static double room_below(const State& state, const Step& step) {
+    /// An empty tool stops on what it meets: a cup with its middle, a gripper with its jaws, or with what is between
+    /// them when the part comes up to its palm.
+    static double room_below(const Model& model, const State& state, const Step& step) {
         const Vector2 at = tool(state, step.device->pose);
         const double height_m = step.device->pose.z_m - state.down_m;
+        const Vector2 jaw = step.device->pose.heading.left() * (model.opening_m / 2.0);
+        const bool jaws = model.tool == Tool::Gripper;
         double room = height_m;
+        const auto stops = [&](double end_m, double top_m) {
+            if (top_m <= end_m + 1e-9) room = std::min(room, end_m - top_m);
+        };
         for (const Item& item : step.state.items) {
+            if (item.gone) continue;
             const double top_m = step.model.top_m(item);
-            if (!item.gone && top_m <= height_m + 1e-9 && step.model.footprint(item).contains(at))
-                room = std::min(room, height_m - top_m);
+            const OrientedBox body = step.model.footprint(item);
+            if (jaws && (body.contains(at + jaw) || body.contains(at - jaw)))
+                stops(height_m, top_m);
+            else if (body.contains(at))
+                stops(height_m + (jaws ? model.jaws_m : 0.0), top_m);
         }
         return std::max(room, 0.0);
     }

@@ -34,6 +34,9 @@ struct Heater {
             .output("on", "TRUE heats")
             .only_if([](const Model& m) { return m.control == Control::OnOff; })
             .analog_output("power", Dimension::Percent, "wanted share of its power")
+            .takes([](const Model&) {
+                return std::pair{0.0, 100.0};
+            })
             .only_if([](const Model& m) { return m.control == Control::Proportional; })
             .actual("actual_power", PointType::Analog, Dimension::Power, "into the liquid, now", &State::power_w)
             .fault("broken", "gives no heat", &State::broken);

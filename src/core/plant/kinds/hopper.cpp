@@ -19,6 +19,7 @@ struct Hopper {
         double volume_m3 = 0.1, start_m3 = 0.0, discharge_m3_s = 1e-3, length_m = 0.6, width_m = 0.6, content_m3 = 0.0;
         int into = kNone, zone = kNone;
         double stroke_s = 0.5;
+        Contact full = Contact::NormallyOpen, empty = Contact::NormallyOpen;
     };
     struct State {
         double opening = 0.0, flow_m3_s = 0.0, spilt_m3 = 0.0;
@@ -43,8 +44,12 @@ struct Hopper {
             .quantity("stroke_time", &Model::stroke_s, Dimension::Time, "0.5 s", 0.0, 60.0, "of its outlet")
             .device("into", &Model::into, {"hopper"}, false, "where its outlet leads; without one, away")
             .output("open", "TRUE opens the outlet, or runs the screw")
-            .input("empty", "TRUE below a fiftieth of its volume")
-            .input("full", "TRUE above 19 twentieths of it")
+            .choice("full_contact", &Model::full, {"normally open", "normally closed"}, "normally open",
+                    "how its full switch is wired: normally closed reads FALSE when full")
+            .choice("empty_contact", &Model::empty, {"normally open", "normally closed"}, "normally open",
+                    "how its empty switch is wired")
+            .input("empty", "TRUE below a fiftieth of its volume (normally open)")
+            .input("full", "TRUE above 19 twentieths of it (normally open)")
             .actual("content", PointType::Analog, Dimension::Volume, "in it",
                     [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
                         return liquid_of(plant, state, device).volume_m3;
@@ -62,6 +67,9 @@ struct Hopper {
     static void place(Placing& at, Model& model, State&) {
         at.device.length_m = model.length_m;
         at.device.width_m = model.width_m;
+        // Level switches see its bulk as if it lay evenly.
+        at.model.vessels[static_cast<std::size_t>(at.index)] = {
+            model.length_m * model.width_m, {}, {}, model.volume_m3};
         base::at(at.model.initial.liquids, at.device.liquid).volume_m3 = std::min(model.start_m3, model.volume_m3);
         model.zone =
             at.add_zone({at.device.pose.origin(), model.length_m / 2.0, model.width_m / 2.0, at.device.pose.heading});
@@ -89,8 +97,8 @@ struct Hopper {
 
     static void sense(const Model& model, State&, Step& step) {
         const double content_m3 = step.liquid(step.index).volume_m3;
-        step.input(kEmpty, content_m3 < 0.02 * model.volume_m3 ? 1.0 : 0.0);
-        step.input(kFull, content_m3 > 0.95 * model.volume_m3 ? 1.0 : 0.0);
+        step.input(kEmpty, contact_value(model.empty, content_m3 < 0.02 * model.volume_m3));
+        step.input(kFull, contact_value(model.full, content_m3 > 0.95 * model.volume_m3));
     }
 
     static void draw(Drawing& d) {

@@ -1,3 +1,5 @@
+#include <fmt/format.h>
+
 #include "core/plant/kinds/kinds.hpp"
 #include "core/plant/liquids.hpp"
 
@@ -19,13 +21,22 @@ struct LevelSwitch {
     enum Points { kSignal };
 
     static void declare(Declaration<LevelSwitch>& kind) {
-        kind.names("level_switch", "sensors", Placement::Panel, "switches when the liquid of a tank reaches its height")
-            .device("tank", &Model::tank, {"tank"}, true, "whose level it watches")
+        kind.names("level_switch", "sensors", Placement::Panel,
+                   "switches when the liquid of a tank, or the bulk of a hopper, reaches its height")
+            .device("tank", &Model::tank, {"tank", "hopper"}, true,
+                    "whose level it watches; bulk counts as if it lay evenly over the opening of its hopper")
             .quantity("at", &Model::at_m, Dimension::Length, "", 0.0, 100.0, "level at which it switches on the way up")
             .quantity("hysteresis", &Model::hysteresis_m, Dimension::Length, "10 mm", 0.0, 10.0,
                       "how far the level must fall below to switch back")
             .contact(&Model::contact, "normally open")
             .input("signal", "TRUE while the liquid is at or above it (normally open)");
+    }
+
+    static std::string doubt(const Model& m, const PlantModel& plant) {
+        const double most_m = highest_level_m(plant, m.tank);
+        return m.at_m > most_m ? fmt::format("it switches at {:g} m, and no more than {:g} m can be in '{}'", m.at_m,
+                                             most_m, plant.device(m.tank).name)
+                               : std::string();
     }
 
     static void sense(const Model& model, State& state, Step& step) {

@@ -20,8 +20,9 @@ struct LevelTransmitter {
     enum Points { kLevel };
 
     static void declare(Declaration<LevelTransmitter>& kind) {
-        kind.names("level_transmitter", "sensors", Placement::Panel, "measures the level of a tank as an analog signal")
-            .device("tank", &Model::tank, {"tank"}, true, "whose level it measures")
+        kind.names("level_transmitter", "sensors", Placement::Panel,
+                   "measures the level of a tank or a hopper as an analog signal")
+            .device("tank", &Model::tank, {"tank", "hopper"}, true, "whose level it measures")
             .quantity("range", &Model::range_m, Dimension::Length, "1 m", 0.01, 100.0,
                       "level at the upper end of its signal")
             .quantity("lag", &Model::lag_s, Dimension::Time, "0.2 s", 0.0, 600.0,

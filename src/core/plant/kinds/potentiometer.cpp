@@ -20,7 +20,10 @@ struct Potentiometer {
             .tile(Tile::Knob)
             .quantity("start", &Model::start_percent, Dimension::Percent, "0 %", 0.0, 100.0,
                       "where it stands at the start of a run")
-            .analog_input("value", Dimension::Percent, "0 to 100 %")
+            .analog_input("value", Dimension::Percent, "0 % to 100 %")
+            .spans([](const Model&) {
+                return std::pair{0.0, 100.0};
+            })
             .control_value("set", Dimension::Percent, 0.0, 100.0, "turns it to a value", &State::percent)
             .actual("position", PointType::Analog, Dimension::Percent, "where the knob stands", &State::percent);
     }

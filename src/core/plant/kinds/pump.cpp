@@ -46,6 +46,9 @@ struct Pump {
                     "how the overload is wired: normally closed reads TRUE while healthy")
             .output("run", "TRUE runs it")
             .analog_output("speed", Dimension::Percent, "wanted speed while run is TRUE")
+            .takes([](const Model&) {
+                return std::pair{0.0, 100.0};
+            })
             .only_if([](const Model& m) { return m.control == Control::Setpoint; })
             .input("running", "TRUE at more than half its speed")
             .input("overload", "the overload contact: normally closed reads TRUE while healthy")
@@ -61,7 +64,8 @@ struct Pump {
             .actual("tripped", PointType::Boolean, Dimension::Plain, "its overload has tripped", &State::tripped)
             .fault("blocked", "turns but moves nothing", &State::blocked)
             .fault("trip", "the overload trips; heal it, then reset by hand", &State::trip_fault)
-            .fault_amount("worn", Dimension::Percent, 30.0, "moves less by this share", &State::worn_percent);
+            .fault_amount("worn", Dimension::Percent, 30.0, 0.0, 100.0, "moves less by this share",
+                          &State::worn_percent);
     }
 
     static void actuate(const Model& model, State& state, Step& step) {

@@ -42,6 +42,7 @@ struct Pusher {
     }
 
     static void place(Placing& at, Model& model, State&) {
+        at.reaches(model.stroke_m);
         const double half = base::at(at.model.devices, at.device.mounted_on).width_m / 2.0;
         const Pose& p = at.device.pose;
         const double edge = at.device.on_left ? half : -half - kPlateThickness_m;

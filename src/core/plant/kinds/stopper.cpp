@@ -38,6 +38,7 @@ struct Stopper {
     }
 
     static void place(Placing& at, Model& model, State&) {
+        at.reaches(model.height_m);
         const double half = base::at(at.model.devices, at.device.mounted_on).width_m / 2.0;
         at.device.width_m = 2.0 * half;
         at.device.length_m = 2.0 * kHalfThickness_m;

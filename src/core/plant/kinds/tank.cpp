@@ -76,7 +76,7 @@ struct Tank {
                     [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
                         return 100.0 * liquid_of(plant, state, device).concentration;
                     })
-            .fault_amount("leak", Dimension::Flow, 0.05e-3, "loses this much as long as there is liquid",
+            .fault_amount("leak", Dimension::Flow, 0.05e-3, 0.0, 10.0, "loses this much as long as there is liquid",
                           &State::leak_m3_s);
     }
 
@@ -101,6 +101,7 @@ struct Tank {
         if (model.colour != kNone)
             model.zone = at.add_zone(at.device.pose.origin(), std::max(model.length_m, model.width_m));
         model.vessel = {model.length_m * model.width_m, model.levels_m, model.volumes_m3};
+        model.vessel.full_m3 = model.vessel.volume_m3(model.depth_m);
         at.model.vessels[d] = model.vessel;
         base::at(at.model.initial.liquids, at.device.liquid) = {
             model.vessel.volume_m3(std::min(model.start_m, model.depth_m)), model.temperature_c,

@@ -36,7 +36,8 @@ struct TextAxis {
         declare_axis(kind);
     }
 
-    static void place(Placing&, Model& model, State& state) {
+    static void place(Placing& at, Model& model, State& state) {
+        at.reaches(model.travel_m);
         state.stand(model);
         state.speed_limit_m_s = model.top_m_s;
     }

@@ -55,6 +55,9 @@ struct Valve {
             .output("open", "TRUE opens it")
             .only_if([](const Model& m) { return m.type == ValveType::OnOff; })
             .analog_output("opening", Dimension::Percent, "wanted opening, 0 to 100 %")
+            .takes([](const Model&) {
+                return std::pair{0.0, 100.0};
+            })
             .only_if([](const Model& m) { return m.type == ValveType::Proportional; })
             .input("opened", "TRUE while it is fully open")
             .only_if([](const Model& m) { return m.switches; })
@@ -66,7 +69,8 @@ struct Valve {
                     })
             .actual("flow", PointType::Analog, Dimension::Flow, "through it, now", &State::flow_m3_s)
             .fault("jammed", "stays where it is", &State::jammed)
-            .fault_amount("leaking", Dimension::Flow, 0.05e-3, "lets this much through when shut", &State::leak_m3_s);
+            .fault_amount("leaking", Dimension::Flow, 0.05e-3, 0.0, 10.0, "lets this much through when shut",
+                          &State::leak_m3_s);
     }
 
     static void actuate(const Model& model, State& state, Step& step) {
