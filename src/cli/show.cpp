@@ -1,10 +1,12 @@
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <algorithm>
 
 #include "cli/drive.hpp"
 #include "cli/logic_units.hpp"
 #include "report/logic_text.hpp"
+#include "report/table.hpp"
 
 namespace vyard::cli {
 
@@ -24,14 +26,48 @@ void show(const Moments& moments, const figures::LogicUnit& unit, report::LogicT
     fmt::print("{}", report::unit_text(*seen, style));
 }
 
+/// Tasks in the order in which they run when several are due; programs without one run behind them, once a scan.
+int show_tasks(const session::SessionModel& model) {
+    report::Table table;
+    table.columns = {"controller", "task", "interval", "priority", "programs", "scan", "longest scan"};
+    for (const controller::ControllerModel& c : model.controllers) {
+        if (c.program->checked == nullptr) continue;
+        const auto programs_of = [&](int task) {
+            std::vector<std::string> names;
+            for (const logic::ProgramInstance& p : c.program->checked->programs) {
+                if (p.task == task) names.push_back(p.name);
+            }
+            return fmt::format("{}", fmt::join(names, ", "));
+        };
+        // A task whose interval is no multiple of the scan comes late.
+        const auto longest = logic::scan_of_tasks(*c.program);
+        const std::string most = longest ? base::time_text(*longest) : "any";
+        const auto& tasks = c.program->checked->tasks;
+        for (std::size_t t = 0; t < tasks.size(); ++t) {
+            const bool timed = tasks[t].interval_ns > 0;
+            table.rows.push_back({c.name, tasks[t].name,
+                                  timed ? base::time_text(base::Nanoseconds(tasks[t].interval_ns))
+                                  : tasks[t].single != nullptr ? "when SINGLE rises"
+                                                               : "every scan",
+                                  std::to_string(tasks[t].priority), programs_of(static_cast<int>(t)),
+                                  base::time_text(c.scan), most});
+        }
+        if (const std::string rest = programs_of(-1); !rest.empty())
+            table.rows.push_back({c.name, "", "every scan", "", rest, base::time_text(c.scan), most});
+    }
+    fmt::print("{}", report::table_text(table));
+    return kWell;
+}
+
 }  // namespace
 
 int show_command(const std::vector<std::string>& arguments) {
     CommandLine line(
-        "show logic [YARD] [options]",
+        "show logic|tasks [YARD] [options]",
         "Prints logic at one time of a run. Drawings: lines that have power are heavy, contacts that let it "
         "pass have heavy\nbars, coils that are TRUE are filled. Charts: active steps are heavy. Text: "
-        "values stand to its right. All are\nthose after the last scan.",
+        "values stand to its right. All are\nthose after the last scan. 'tasks' lists the tasks of each controller: "
+        "interval, priority, programs, and the longest scan\nin which each still comes in time.",
         "vyard show logic examples/glaze-line --unit panel_signals --procedure 1_normal_cycle --at 12.5s");
     line.add_yard_options();
     line.add_stimulus_option();
@@ -42,12 +78,13 @@ int show_command(const std::vector<std::string>& arguments) {
         "programs, or instances of blocks in them: panel.pump_1,main; default all that are drawn")(
         "ascii", "without box-drawing characters: = and # have power, [ ] let it pass");
     if (const auto exit = line.parse(arguments, 2)) return *exit;
-    if (line.word(0) != "logic")
-        return wrong_call(
-            line.word(0).empty() ? "name what to show: logic" : fmt::format("'{}' cannot be shown", line.word(0)),
-            base::name_hint(line.word(0), {"logic"}));
+    if (line.word(0) != "logic" && line.word(0) != "tasks")
+        return wrong_call(line.word(0).empty() ? "name what to show: logic or tasks"
+                                               : fmt::format("'{}' cannot be shown", line.word(0)),
+                          base::name_hint(line.word(0), {"logic", "tasks"}));
     const auto loaded = load(line, false, 1);
     if (!loaded) return kWrongCall;
+    if (line.word(0) == "tasks") return show_tasks(*loaded->yard.model);
     auto way = read_drive(line, *loaded, 0.0);
     if (!way) return kWrongCall;
     const auto units = units_for(*loaded->yard.model, line.text("unit"), true);

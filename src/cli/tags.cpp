@@ -60,15 +60,22 @@ report::Table tag_table(const session::Session& session, session::Display displa
 }
 
 /// What the inputs read with the machine idle; a TRUE one is likely wired normally closed.
-report::Table rest_table(const session::Session& session) {
+/// `first`: as it was after the first scan.
+report::Table rest_table(const session::Session& session, const session::Session& first) {
     report::Table table;
     table.columns = {"input", "address", "at rest", "point", "remark"};
+    std::string before;
     const auto add = [&](const session::TagRow& r, const std::string& part, const std::string& now, bool boolean,
                          const std::string& point) {
         table.rows.push_back({r.tag->path + part, r.tag->address.area == logic::Area::None ? "" : r.tag->address.text(),
-                              now, point, boolean && now == "TRUE" ? "TRUE with the machine idle" : ""});
+                              now, point,
+                              std::string(boolean && now == "TRUE" ? "TRUE with the machine idle" : "") + before});
     };
+    const auto early = session::tag_rows(first);
+    std::size_t row = 0;
     for (const session::TagRow& r : session::tag_rows(session)) {
+        const std::string& was = early[row++].now;  // rows are the same, in the same order
+        before = was == r.now ? "" : fmt::format("{}{} after the first scan", r.now == "TRUE" ? ", " : "", was);
         for (const wiring::Join* j : r.joins) {
             const plant::PointModel& p = base::at(session.model().plant->points, j->point);
             if (p.direction != plant::PointDirection::Input) continue;
@@ -100,6 +107,22 @@ void print_held_off(const session::Session& session) {
     for (const procedure::HeldOff& h : held) width = std::max(width, h.tag.size());
     for (const procedure::HeldOff& h : held)
         fmt::print("  {:<{}}  {}   ({})\n", h.tag, width, fmt::join(h.missing, "; "), procedure::where_text(h));
+}
+
+/// How the values at rest came about, and what of the logic stopped on the way.
+void print_settling(const session::Session& session, const std::optional<base::Nanoseconds>& took) {
+    if (!took) {
+        fmt::print("\nat rest: the inputs did not settle within 30 s; these are the values at the end of that\n");
+    } else if (took->count() > 0) {
+        fmt::print("\nat rest: after {}, when the last input had changed\n", base::time_text(*took));
+    }
+    for (std::size_t c = 0; c < session.model().controllers.size(); ++c) {
+        const std::string fault =
+            controller::fault_text(session.model().controllers[c], session.controller(static_cast<int>(c)));
+        if (!fault.empty())
+            fmt::print("\ncontroller {} stopped by itself at {}: {}\n", session.model().controllers[c].name,
+                       base::clock_text(session.controller(static_cast<int>(c)).fault.time), fault);
+    }
 }
 
 int cross_reference(const session::Session& session, const std::string& name) {
@@ -299,8 +322,8 @@ int print_table(const CommandLine& line, const report::Table& table) {
 
 int tags_command(const std::vector<std::string>& arguments) {
     CommandLine line("tags [YARD] [options]",
-                     "Lists every tag: type, address, joined point, its value with the machine at rest (after the "
-                     "first scan), and\nhow often the logic reads and writes it. Finds free addresses, shows where a "
+                     "Lists every tag: type, address, joined point, its value with the machine at rest (once it "
+                     "has settled), and\nhow often the logic reads and writes it. Finds free addresses, shows where a "
                      "tag is used, reads and writes lists.",
                      "vyard tags examples/glaze-line --filter type=BOOL --sort address");
     line.add_yard_options();
@@ -350,10 +373,14 @@ int tags_command(const std::vector<std::string>& arguments) {
         if (const int wrong = shape(line, table)) return wrong;
         return print_table(line, table);
     }
-    report::Table table = line.has("at-rest") ? rest_table(session) : tag_table(session, *display);
+    session::Session settled = session;
+    const auto took = session::settle(settled);
+    report::Table table = line.has("at-rest") ? rest_table(settled, session) : tag_table(settled, *display);
     if (const int wrong = shape(line, table)) return wrong;
     if (const int failed = print_table(line, table)) return failed;
-    if (line.has("at-rest") && !line.has("json") && !line.has("csv") && !line.has("out")) print_held_off(session);
+    if (line.has("json") || line.has("csv") || line.has("out")) return kWell;
+    print_settling(settled, took);
+    if (line.has("at-rest")) print_held_off(settled);
     return kWell;
 }
 

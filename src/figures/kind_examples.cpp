@@ -374,6 +374,15 @@ gives = "both"
          kBricks,
          {"reader.trigger"},
          0.5},
+        {"station",
+         R"([station.press]
+on = "line"
+at = "0.8 m"
+work_time = "1.5 s"
+)",
+         kBricks,
+         {"line.run"},
+         2.0},
         {"checkweigher",
          R"([checkweigher.scale]
 on = "line"

@@ -137,7 +137,7 @@ class YardReader {
     }
 
     void controller(const std::string& name, const base::Place& place, const toml::table& table) {
-        check_keys(source_, table, {"logic", "scan", "scan_limit", "watchdog", "safe", "module"},
+        check_keys(source_, table, {"logic", "scan", "scan_limit", "watchdog", "safe", "screen", "module"},
                    fmt::format("[controller.{}]", name), diagnostics_);
         session::ControllerDefinition c;
         c.name = name;
@@ -159,6 +159,13 @@ class YardReader {
         if (const toml::table* safe = table_at(table, "safe")) {
             for (const auto& [key, node] : *safe)
                 c.safe.push_back({std::string(key.str()), place_of(source_, key), definition_value(source_, node)});
+        }
+        if (const toml::node* screen = table.get("screen")) {
+            const plant::DefinitionValue names = definition_value(source_, *screen);
+            if (names.form != Form::List)
+                diagnostics_.error(Code::WrongValue, names.place, "'screen' is a list of tags that a screen writes",
+                                   "screen = [\"setpoint\", \"recipe\"]");
+            for (const plant::DefinitionValue& v : names.list) c.screen.push_back({v.text, v.place, {}});
         }
         if (const toml::node* modules = table.get("module")) read_modules(source_, *modules, 0, c.rack, diagnostics_);
         definition_.controllers.push_back(std::move(c));

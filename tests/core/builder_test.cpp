@@ -68,7 +68,8 @@ TEST_CASE("a wrong plant is reported device by device, key by key") {
          "3:5 'a' is a belt; 'driven_by' needs a motor or drive\n"},
         {"photoeye.x",
          {{"on", "a"}},
-         "3:1 photoeye 'x' needs 'on' and 'at' [on = \"a belt\" and at = \"1.2 m\" along it]\n"},
+         "3:1 photoeye 'x' needs 'on' and 'at' [on = \"a belt\" and at = \"1.2 m\" along it; or at "
+         "= [\"2 m\", \"0 m\"] in the plan]\n"},
         {"photoeye.x", {{"on", "a"}, {"at", "3 m"}}, "3:3 3 m is out of range; accepted: 0 to 2 m\n"},
         {"photoeye.x",
          {{"on", "a"}, {"at", "1 m"}, {"contact", "nc"}},

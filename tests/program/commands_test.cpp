@@ -61,7 +61,7 @@ TEST_CASE("wrong calls: exit code 2, the nearest right word, nothing written") {
          "error: name what to draw: plan, logic, timing, trend, addresses or rack\n    hint: known: plan, logic, "
          "timing, trend, "
          "addresses, rack\n"},
-        {"show", "error: name what to show: logic\n    hint: known: logic\n"},
+        {"show", "error: name what to show: logic or tasks\n    hint: known: logic, tasks\n"},
         {"show logci .", "error: 'logci' cannot be shown\n    hint: did you mean 'logic'?\n"},
         {"draw plna", "error: 'plna' cannot be drawn\n    hint: did you mean 'plan'?\n"},
         {"draw plan . --out x.bmp",
@@ -297,7 +297,7 @@ TEST_CASE("kinds: the list, one kind, JSON") {
     CHECK(contains(one.out, "drag_out"));
     CHECK(contains(one.out, "leak"));
     const json j = json::parse(f.run("kinds --json").out);
-    CHECK(j.size() == 60);
+    CHECK(j.size() == 61);
     for (const json& kind : j) CHECK(kind["summary"].get<std::string>().size() > 5);
 }
 

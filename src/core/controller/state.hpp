@@ -58,7 +58,8 @@ struct ControllerModel {
     base::Nanoseconds scan_limit{500'000'000};              ///< Of real time for one task, where a ScanWatch looks.
     std::vector<Stimulus> stimuli;                          ///< By time.
     std::vector<std::pair<int, logic::Value>> safe_values;  ///< Of outputs, when stopped: variable, value.
-    OutputLayout outputs;                                   ///< See lay_out_outputs().
+    std::vector<int> screen;  ///< Variables that a screen writes, and nothing of the yard.
+    OutputLayout outputs;     ///< See lay_out_outputs().
 };
 
 /// Why a controller stopped by itself.

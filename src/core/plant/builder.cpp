@@ -28,7 +28,7 @@ std::vector<std::string> placement_names(Placement placement) {
     switch (placement) {
         case Placement::Panel: return {};
         case Placement::Surface: return {"at", "heading", "height", "after", "beside", "side"};
-        case Placement::Mounted: return {"on", "at", "side"};
+        case Placement::Mounted: return {"on", "at", "side", "heading"};
         case Placement::Plan: return {"at", "heading", "height"};
     }
     return {};
@@ -490,10 +490,27 @@ class Builder {
     bool place_mounted(int d, DeviceModel& device) {
         const DefinitionValue* on = key_of(d, "on");
         const DefinitionValue* at = key_of(d, "at");
+        if (on == nullptr && at != nullptr && at->form == Form::List && device.kind->stands_free) {
+            const auto xy = read_.coordinates(*at);
+            const auto left = side(d);
+            if (!xy || !left) return false;
+            device.pose.x_m = xy->x_m;
+            device.pose.y_m = xy->y_m;
+            device.on_left = *left;
+            if (const DefinitionValue* heading = key_of(d, "heading")) {
+                const auto angle = read_.quantity(*heading, Dimension::Angle, -7.0, 7.0);
+                if (!angle) return false;
+                device.pose.heading = Heading::of(*angle);
+            }
+            place_references(d);
+            return in_assembly(d, device);
+        }
         if (on == nullptr || at == nullptr) {
             error(Code::MissingKey, device.place,
                   fmt::format("{} '{}' needs 'on' and 'at'", device.kind->name, device.name),
-                  "on = \"a belt\" and at = \"1.2 m\" along it");
+                  device.kind->stands_free
+                      ? "on = \"a belt\" and at = \"1.2 m\" along it; or at = [\"2 m\", \"0 m\"] in the plan"
+                      : "on = \"a belt\" and at = \"1.2 m\" along it");
             return false;
         }
         const auto other = surface_named(*on, "on");
@@ -607,9 +624,13 @@ std::vector<std::pair<std::string, std::string>> placement_keys(Placement placem
                 {"beside", "starts at the edge of this surface and leads away from it"},
                 {"side", "left or right of the surface named by `beside`; default left"}};
         case Placement::Mounted:
-            return {{"on", "the surface it stands at"},
-                    {"at", "distance along that surface"},
-                    {"side", "left or right of it; default left"}};
+            return {
+                {"on", "the surface it stands at"},
+                {"at",
+                 "distance along that surface; of sensors that may stand freely, without `on`, a place in the "
+                 "plan, [\"x\", \"y\"]"},
+                {"side", "left or right of it; default left"},
+                {"heading", "of one that stands freely: angle from the x axis, counter-clockwise; default \"0 deg\""}};
         case Placement::Plan:
             return {{"at", "its middle in the plan, [\"x\", \"y\"]"},
                     {"heading", "angle from the x axis, counter-clockwise; default \"0 deg\""},

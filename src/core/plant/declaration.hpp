@@ -68,6 +68,11 @@ class Declaration {
         kind_.from_corner = true;
         return *this;
     }
+    /// Of a mounted one: without `on`, `at` is its place in the plan.
+    Declaration& stands_free() {
+        kind_.stands_free = true;
+        return *this;
+    }
     Declaration& extends() {
         kind_.extends = true;
         return *this;

@@ -12,11 +12,6 @@ namespace vyard::plant {
 
 namespace {
 
-void become(Item& item, const PlantModel& model, int type) {
-    item.type = static_cast<std::int16_t>(type);
-    item.paint(model.type_of(item).colour);
-}
-
 bool carries(const DeviceModel& d, int surface) {
     return surface != kNone && surface >= d.surface && surface < d.surface + d.surface_count;
 }
@@ -39,6 +34,11 @@ bool change(const PlantModel& model, PlantState& state, int i, const Item& chang
 }
 
 }  // namespace
+
+void become(Item& item, const PlantModel& model, int type) {
+    item.type = static_cast<std::int16_t>(type);
+    item.paint(model.type_of(item).colour);
+}
 
 Item make_item(const PlantModel& model, const PlantState& state, int type, int surface, double along_m, double left_m) {
     const SurfaceModel& s = base::at(model.surfaces, surface);

@@ -9,6 +9,9 @@
 
 namespace vyard::plant {
 
+/// Makes it one of another type, of that one's colour.
+void become(Item& item, const PlantModel& model, int type);
+
 /// An item of `type` as it would lie at a place of a surface, with the surface's heading; not yet in the plant.
 Item make_item(const PlantModel& model, const PlantState& state, int type, int surface, double along_m,
                double left_m = 0.0);

@@ -119,6 +119,7 @@ struct Kind {
     Placement placement = Placement::Panel;
     Layer layer = Layer::Carrier;
     Tile tile = Tile::Box;
+    bool stands_free = false;  ///< Of a mounted one: it may stand in the plan too.
     bool from_corner = false;  ///< Of one in the plan: its area begins at its place, instead of lying around it.
     void (*draw)(Drawing&) = nullptr;  ///< Shows a device in the plan; null for none that has a place there.
     bool carries = false;              ///< Items can lie on it.

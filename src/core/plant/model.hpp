@@ -133,7 +133,8 @@ struct NumberList {
 struct Vessel {
     double area_m2 = 0.0;  ///< Of a straight one.
     NumberList levels_m, volumes_m3;
-    double full_m3 = 0.0;  ///< To the rim.
+    double full_m3 = 0.0;           ///< To the rim.
+    double relative_density = 1.0;  ///< Of its liquid, against water.
 
     double level_m(double volume_m3) const;
     double volume_m3(double level_m) const;

@@ -65,6 +65,7 @@ class Builder {
         tasks(c, d.place);
         left_out_.insert(left_out_.end(), checked.left_out.begin(), checked.left_out.end());
         for (const SafeDefinition& safe : d.safe) safe_value(safe, c);
+        for (const SafeDefinition& s : d.screen) screen_tag(s, c);
         for (wiring::Module module : d.rack) {
             module.controller = static_cast<int>(model_->controllers.size());
             rack_.push_back(std::move(module));
@@ -81,6 +82,19 @@ class Builder {
                                            task.name, base::time_text(task.interval), base::time_text(c.scan)),
                                "choose a scan that divides every interval");
         }
+    }
+
+    void screen_tag(const SafeDefinition& d, ControllerModel& c) {
+        if (const logic::Variable* v = c.program->find(d.tag); v != nullptr && v->is_tag) {
+            c.screen.push_back(static_cast<int>(v - c.program->variables.data()));
+            return;
+        }
+        std::vector<std::string> known;
+        for (const logic::Variable& v : c.program->variables) {
+            if (v.is_tag) known.push_back(v.path);
+        }
+        diagnostics_.error(Code::UnknownTag, d.place, fmt::format("no tag is named '{}'", d.tag),
+                           base::name_hint(d.tag, known));
     }
 
     void safe_value(const SafeDefinition& d, ControllerModel& c) {

@@ -27,7 +27,8 @@ struct ControllerDefinition {
     std::optional<base::Nanoseconds> scan_limit;
     std::optional<std::int64_t> watchdog_instructions;
     std::vector<SafeDefinition> safe;
-    std::vector<wiring::Module> rack;  ///< Their `controller` is set at building.
+    std::vector<SafeDefinition> screen;  ///< Tags that a screen writes, and nothing of the yard; `value` is unused.
+    std::vector<wiring::Module> rack;    ///< Their `controller` is set at building.
 };
 
 /// A row of a table of stimuli: at its time a value is written, or looked at after the scan, or both.

@@ -102,6 +102,29 @@ const char* keeping_text(const logic::Variable& variable) {
     return variable.persistent ? "PERSISTENT" : variable.retain ? "RETAIN" : "";
 }
 
+std::optional<base::Nanoseconds> settle(Session& session) {
+    constexpr base::Nanoseconds kQuiet{1'000'000'000}, kMost{30'000'000'000};
+    const auto& joins = session.model().wiring.inputs;
+    const auto shown = [&] {
+        std::vector<double> out;
+        out.reserve(joins.size());
+        for (const wiring::Join& j : joins) out.push_back(session.plant().shown(j.point));
+        return out;
+    };
+    const base::Nanoseconds begin = session.now();
+    base::Nanoseconds last = begin;
+    std::vector<double> before = shown();
+    while (session.now() - last < kQuiet) {
+        if (session.now() - begin >= kMost) return std::nullopt;
+        session.step();
+        if (std::vector<double> now = shown(); now != before) {
+            last = session.now();
+            before = std::move(now);
+        }
+    }
+    return last - begin;
+}
+
 const std::vector<std::string>& display_names() {
     static const std::vector<std::string> names(std::begin(kDisplays), std::end(kDisplays));
     return names;

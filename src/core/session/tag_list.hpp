@@ -31,6 +31,10 @@ std::string joins_text(const SessionModel& model, const TagRow& row);
 /// "RETAIN", "PERSISTENT" or "".
 const char* keeping_text(const logic::Variable& variable);
 
+/// Lets the machine settle: until no input has changed for a second, or for half a minute in all. How long it took
+/// until the last change; null when it did not settle. `watch`: see Session.
+std::optional<base::Nanoseconds> settle(Session& session);
+
 /// The ways a person may want to see a value.
 enum class Display : std::uint8_t { Plain, Decimal, Signed, Hex, Binary, Time, Text };
 std::optional<Display> find_display(std::string_view name);

@@ -214,7 +214,9 @@ class WiringBuilder {
         const bool joined =
             (any_bit != tags_.end() && std::get<0>(any_bit->first) == c && std::get<1>(any_bit->first) == v) ||
             sources_.contains({c, v}) || (located && touches(joined_bits_, c, variable));
-        const bool written = variable.written || (located && touches(written_bits_, c, variable));
+        const auto& screen = base::at(controllers_, c).screen;
+        const bool written = variable.written || (located && touches(written_bits_, c, variable)) ||
+                             std::find(screen.begin(), screen.end(), v) != screen.end();
         const bool wired = variable.address.area == logic::Area::Input || variable.address.area == logic::Area::Output;
         if (wired && !joined) {
             diagnostics_.warning(

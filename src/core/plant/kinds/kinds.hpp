@@ -6,7 +6,7 @@
 // clang-format off
 #define VYARD_KINDS(X) \
     X(belt) X(roller_bed) X(turntable) X(lift) X(chute) X(diverter) X(index_table) X(merge) X(shelf) X(infeed) X(outfeed) \
-    X(stopper) X(gate_arm) X(wall) X(pusher) X(gantry) \
+    X(stopper) X(gate_arm) X(wall) X(pusher) X(gantry) X(station) \
     X(cylinder) X(rotary_actuator) X(air_supply) X(motor) X(drive) X(axis) X(text_axis) \
     X(tank) X(valve) X(pump) X(demand) X(heater) X(hopper) X(bulk_feeder) \
     X(endswitch) X(photoeye) X(light_curtain) X(proximity) X(colour_reader) X(code_reader) X(checkweigher) \

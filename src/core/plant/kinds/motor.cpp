@@ -1,3 +1,5 @@
+#include <cmath>
+
 #include "core/plant/kinds/kinds.hpp"
 
 namespace vyard::plant {
@@ -11,7 +13,7 @@ enum class Starter : int { Direct = 0, Reversing = 1 };
 
 struct Motor {
     struct Model {
-        double start_s = 0.2, trip_s = 2.0;
+        double start_s = 0.2, trip_s = 2.0, run_down_s = 0.0;
         Contact overload = Contact::NormallyClosed;
         Starter starter = Starter::Direct;
     };
@@ -33,6 +35,9 @@ struct Motor {
             .drives()
             .quantity("start_time", &Model::start_s, Dimension::Time, "0.2 s", 0.0, 60.0,
                       "from run to running feedback and full speed")
+            .quantity(
+                "run_down", &Model::run_down_s, Dimension::Time, "0 s", 0.0, 600.0,
+                "from full speed to standstill once its contactor has dropped out; it counts as running until then")
             .quantity("trip_time", &Model::trip_s, Dimension::Time, "2 s", 0.1, 600.0,
                       "how long it may stall before the overload trips")
             .choice("overload_contact", &Model::overload, {"normally open", "normally closed"}, "normally closed",
@@ -69,7 +74,13 @@ struct Motor {
         state.stalled_s = powered && state.jammed ? state.stalled_s + step.dt_s : 0.0;
         if (state.stalled_s >= model.trip_s) state.tripped = true;
         const bool turning = powered && !state.jammed && !state.tripped && state.on_s >= model.start_s - 1e-9;
-        step.drive_ratio() = turning ? (state.wrong_way ? -way : way) : 0.0;
+        if (turning) {
+            step.drive_ratio() = state.wrong_way ? -way : way;
+        } else {
+            const double change = state.jammed || model.run_down_s <= 0.0 ? 2.0 : step.dt_s / model.run_down_s;
+            double& ratio = step.drive_ratio();
+            ratio = std::abs(ratio) <= change + 1e-9 ? 0.0 : ratio - std::copysign(change, ratio);
+        }
     }
 
     static void sense(const Model& model, State& state, Step& step) {

@@ -15,7 +15,7 @@ enum class Switching : int { Item = 0, Light = 1, Dark = 2 };
 // its own side.
 struct PhotoEye {
     struct Model {
-        double height_m = 0.03, range_m = 0.3;
+        double height_m = 0.03, range_m = 0.3, span_m = 0.4;
         EyeType type = EyeType::ThroughBeam;
         Switching switching = Switching::Item;
         Contact contact = Contact::NormallyOpen;
@@ -31,8 +31,11 @@ struct PhotoEye {
     static void declare(Declaration<PhotoEye>& kind) {
         kind.names("photoeye", "sensors", Placement::Mounted, "a light beam across a surface that sees items")
             .drawn(Layer::Sensor)
+            .stands_free()
             .quantity("height", &Model::height_m, Dimension::Length, "30 mm", 0.0, 5.0,
-                      "of the beam above the surface at rest")
+                      "of the beam above the surface at rest; of one that stands freely, above the floor")
+            .quantity("span", &Model::span_m, Dimension::Length, "400 mm", 0.02, 20.0,
+                      "of the beam of one that stands freely, across its heading; else the width of its surface")
             .choice("type", &Model::type, {"through-beam", "retro-reflective", "diffuse"}, "through-beam",
                     "how it looks: from side to side, to a mirror and back, or at the item itself")
             .quantity("range", &Model::range_m, Dimension::Length, "300 mm", 0.01, 10.0,
@@ -49,7 +52,7 @@ struct PhotoEye {
     }
 
     static void place(Placing& at, Model& model, State&) {
-        at.device.width_m = at.mounted_device().width_m;
+        at.device.width_m = at.device.mounted_on == kNone ? model.span_m : at.mounted_device().width_m;
         model.half_width_m = at.device.width_m / 2.0;
         const Pose& pose = at.device.pose;
         model.beam = {pose.origin(), 0.0, model.half_width_m, pose.heading};

@@ -9,7 +9,7 @@ namespace {
 
 using base::Dimension;
 
-// Hydrostatic: p = rho g h at the bottom of a tank, with water's density.
+// Hydrostatic: p = rho g h at the bottom of a tank, rho that of water times the liquid's relative density.
 struct PressureTransmitter {
     struct Model {
         int tank = kNone, air = kNone;
@@ -37,7 +37,8 @@ struct PressureTransmitter {
     static void sense(const Model& model, State& state, Step& step) {
         double pressure = 0.0;
         if (model.tank != kNone)
-            pressure = kWater_kg_m3 * kGravity_m_s2 * tank_level_m(step.model, step.state, model.tank);
+            pressure = base::at(step.model.vessels, model.tank).relative_density * kWater_kg_m3 * kGravity_m_s2 *
+                       tank_level_m(step.model, step.state, model.tank);
         else if (model.air != kNone)
             pressure = pressure_of_pa(step.model, step.state, model.air);
         step.input(kPressure, std::clamp(state.pressure.follow(pressure, model.lag_s, step.dt_s), 0.0, model.range_pa));

@@ -13,7 +13,7 @@ enum class Sees : int { Inductive = 0, Capacitive = 1 };
 struct Proximity {
     struct Model {
         Sees type = Sees::Inductive;
-        double range_m = 0.01;
+        double range_m = 0.01, height_m = 0.0;
         Contact contact = Contact::NormallyOpen;
         int zone = kNone;
         Vector2 face;
@@ -27,17 +27,22 @@ struct Proximity {
         kind.names("proximity", "sensors", Placement::Mounted,
                    "a switch beside a surface that feels what comes close: metal only, or anything")
             .drawn(Layer::Sensor)
+            .stands_free()
             .choice("type", &Model::type, {"inductive", "capacitive"}, "inductive",
                     "inductive feels items of metal only, capacitive all items")
             .quantity("range", &Model::range_m, Dimension::Length, "150 mm", 0.001, 2.0,
                       "from its side of the surface to the near side of the item")
+            .quantity(
+                "height", &Model::height_m, Dimension::Length, "0 m", 0.0, 20.0,
+                "of its face above the surface; of one that stands freely, above the floor. It looks to its right from "
+                "the left side, to its left from the right")
             .contact(&Model::contact, "normally open")
             .input("signal", "TRUE while something is near (normally open)")
             .actual("near", PointType::Boolean, Dimension::Plain, "something is near", &State::near);
     }
 
     static void place(Placing& at, Model& model, State&) {
-        at.device.width_m = at.mounted_device().width_m;
+        at.device.width_m = at.device.mounted_on == kNone ? 0.0 : at.mounted_device().width_m;
         const double side = at.device.on_left ? 0.5 : -0.5;
         model.face = at.device.pose.at(0.0, side * at.device.width_m);
         model.zone = at.add_zone(model.face, model.range_m);
@@ -52,7 +57,9 @@ struct Proximity {
         step.each_near(model.zone, [&](const Item& item) {
             const ItemType& type = step.model.type_of(item);
             const bool feels = model.type == Sees::Capacitive || type.material == Material::Metal;
-            const bool level = std::abs(item.z_m - step.device->pose.z_m) < 0.05;
+            const double face_m = step.device->pose.z_m + model.height_m;
+            const bool level =
+                std::abs(item.z_m - face_m) < 0.05 || (item.z_m <= face_m && face_m <= step.model.top_m(item));
             if (feels && level && overlap(step.model.footprint(item), field, 0.0)) state.near = true;
         });
         step.input(kSignal, contact_value(model.contact, state.near));

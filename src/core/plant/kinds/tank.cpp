@@ -16,6 +16,7 @@ using base::Dimension;
 // takes the tank's colour after `soak_time` under the surface, and carries `drag_out` away.
 struct Tank {
     struct Model {
+        double relative_density = 1.0;
         int zone = kNone;
         double temperature_c = 20.0, concentration = 0.0, cooling_s = 0.0, around_c = 20.0;
         double length_m = 1.0, width_m = 1.0, depth_m = 1.0, start_m = 0.0, soak_s = 0.5, drag_out_m3 = 0.0;
@@ -33,6 +34,8 @@ struct Tank {
         kind.names("tank", "liquid", Placement::Plan, "holds a liquid; items lowered into it may take its colour")
             .drawn(Layer::Floor)
             .holds_liquid()
+            .quantity("relative_density", &Model::relative_density, Dimension::Plain, "1", 0.1, 20.0,
+                      "of its liquid, against water: what a pressure transmitter at its bottom shows goes by it")
             .quantity("length", &Model::length_m, Dimension::Length, "", 0.05, 100.0, "inside, along x")
             .quantity("width", &Model::width_m, Dimension::Length, "", 0.05, 100.0, "inside, along y")
             .quantity("depth", &Model::depth_m, Dimension::Length, "", 0.05, 100.0, "inside; what is more overflows")
@@ -101,6 +104,7 @@ struct Tank {
         if (model.colour != kNone)
             model.zone = at.add_zone(at.device.pose.origin(), std::max(model.length_m, model.width_m));
         model.vessel = {model.length_m * model.width_m, model.levels_m, model.volumes_m3};
+        model.vessel.relative_density = model.relative_density;
         model.vessel.full_m3 = model.vessel.volume_m3(model.depth_m);
         at.model.vessels[d] = model.vessel;
         base::at(at.model.initial.liquids, at.device.liquid) = {
