@@ -148,7 +148,8 @@ std::optional<Loaded> read_all(const CommandLine& line, std::size_t word) {
         loaded.yard = files::load_yard(folder, diagnostics, options);
     }
     const files::Yard& yard = loaded.yard;
-    if (yard.checked != nullptr && !yard.procedures.empty()) {
+    // What is proposed for a map is wanted before procedures can name what it joins.
+    if (yard.checked != nullptr && !yard.procedures.empty() && !line.has("propose")) {
         loaded.book = procedure::read_book(*yard.checked, yard.procedures, diagnostics, yard.names_known);
     }
     diagnostics.sort();

@@ -1,5 +1,7 @@
 // The map beyond single joins: bits of words, orders of bytes, jumpers, several controllers; names and proposals; free
 // addresses; the checkout.
+#include <map>
+
 #include "core/procedure/checkout.hpp"
 #include "core/procedure/held_off.hpp"
 #include "core/session/tag_list.hpp"
@@ -227,6 +229,53 @@ TEST_CASE("proposals: by name, direction, type and number; two that are alike ar
          {"Fan1_Run fan_1.run\n", "Fan2_Run fan_2.run\n", "Fan3_Run fan_3.run\n", "Fan1_Fbk fan_1.running\n",
           "Fan2_Fbk fan_2.running\n", "Fan3_Fbk fan_3.running\n", "StartPB2 desk_2.start.contact\n"})
         CHECK_MESSAGE(out.find(pair) != std::string::npos, out);
+}
+
+TEST_CASE(
+    "proposals find what a person finds at a glance, and join nothing that has no address among those that have") {
+    test::PlantText p;
+    p.add("button.panel.stop", {{"contact", "normally closed"}})
+        .add("button.panel.start", {})
+        .add("button.back.stop", {{"contact", "normally closed"}})
+        .add("estop.front.estop", {})
+        .add("estop.back.estop", {})
+        .add("selector.panel.mode", {{"positions", "[manual, automatic]"}})
+        .add("motor.mixer", {})
+        .add("motor.fan", {})
+        .add("lamp.panel.running", {});
+    const char* logic =
+        "VAR_GLOBAL start_pb AT %IX0.0 : BOOL; stop_pb AT %IX0.1 : BOOL; stop_back_pb AT %IX0.2 : BOOL;\n"
+        "  estop_front_ok AT %IX0.3 : BOOL; estop_back_ok AT %IX0.4 : BOOL; mode_auto AT %IX0.5 : BOOL;\n"
+        "  mixer_running AT %IX0.6 : BOOL; fan_running AT %IX0.7 : BOOL; run_mixer AT %QX0.0 : BOOL;\n"
+        "  run_fan AT %QX0.1 : BOOL; run_lamp AT %QX0.2 : BOOL; fan_run : BOOL; END_VAR\n"
+        "PROGRAM main run_mixer := start_pb; run_fan := fan_run; fan_run := mode_auto; run_lamp := stop_pb; "
+        "END_PROGRAM";
+    base::Diagnostics diagnostics;
+    const auto built = session::build(test::make_definition(logic, p, {}), diagnostics);
+    REQUIRE(built.model != nullptr);
+    const session::SessionModel& model = *built.model;
+    std::map<std::string, std::string> found;
+    for (const wiring::Proposal& proposal : wiring::propose(model.controllers, *model.plant, model.wiring)) {
+        if (proposal.confidence < 0.5) continue;  // the default of the command
+        found[model.controllers[0].program->variables[static_cast<std::size_t>(proposal.variable)].path] =
+            model.plant->points[static_cast<std::size_t>(proposal.point)].name;
+    }
+    const std::map<std::string, std::string> wanted = {{"start_pb", "panel.start.contact"},
+                                                       {"stop_back_pb", "back.stop.contact"},
+                                                       {"stop_pb", "panel.stop.contact"},
+                                                       {"estop_front_ok", "front.estop.contact"},
+                                                       {"estop_back_ok", "back.estop.contact"},
+                                                       {"mode_auto", "panel.mode.contact_1"},
+                                                       {"mixer_running", "mixer.running"},
+                                                       {"fan_running", "fan.running"},
+                                                       {"run_mixer", "mixer.run"},
+                                                       {"run_fan", "fan.run"},
+                                                       {"run_lamp", "panel.running.on"}};
+    for (const auto& [tag, point] : found) {
+        CAPTURE(tag);
+        CHECK(wanted.at(tag) == point);  // nothing wrong, whatever is left out
+    }
+    CHECK(found.size() >= 10);
 }
 
 TEST_CASE("free addresses: runs between tags, aligned, and what is proposed is free") {

@@ -97,6 +97,8 @@ const std::unordered_map<std::string, std::string>& abbreviations() {
                                                                      {"psh", "push"},
                                                                      {"pusher", "push"},
                                                                      {"stopper", "stop"},
+                                                                     {"auto", "automatic"},
+                                                                     {"man", "manual"},
                                                                      {"up", "up"},
                                                                      {"dn", "down"}};
     return all;

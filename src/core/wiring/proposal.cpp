@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <cstdlib>
 #include <map>
 #include <set>
 #include <tuple>
@@ -22,11 +23,12 @@ using plant::PointDirection;
 using plant::PointModel;
 using plant::PointType;
 
-constexpr double kNameShare = 0.8;    ///< The rest is for descriptions.
-constexpr double kLeastScore = 0.35;  ///< Less is no likeness.
-constexpr double kSureMargin = 0.2;   ///< So far ahead of the second best nothing is doubtful.
-constexpr double kWellNamed = 0.6;    ///< A join that scores so is not doubted.
-constexpr double kCrosswise = 0.25;   ///< So much better two names have to fit crosswise.
+constexpr double kNameShare = 0.8;     ///< The rest is for descriptions.
+constexpr double kLeastScore = 0.35;   ///< Less is no likeness.
+constexpr double kSureMargin = 0.2;    ///< So far ahead of the second best nothing is doubtful.
+constexpr double kWellNamed = 0.6;     ///< A join that scores so is not doubted.
+constexpr double kOfLittleSay = 0.25;  ///< The weight of a word that tells one wire from another hardly at all.
+constexpr double kCrosswise = 0.25;    ///< So much better two names have to fit crosswise.
 
 /// Numbers words, so that they are compared once.
 class Vocabulary {
@@ -55,7 +57,9 @@ class Vocabulary {
 struct Wire {
     int point = 0;
     std::vector<int> name, help;
-    double weight = 0.0;  ///< Of its name.
+    std::vector<int> kind;  ///< What the device is: "button" of stop_pb; meets, and is not missed.
+    int only = -1;          ///< The last word of a device's only point, which says little.
+    double weight = 0.0;    ///< Of its name.
 };
 
 struct Candidate {
@@ -170,17 +174,39 @@ class Matcher {
             const PointModel& point = plant_.points[p];
             const auto& device = base::at(plant_.devices, point.device);
             const auto& spec = base::at(device.kind->points, point.spec);
-            Wire wire{static_cast<int>(p), words_.numbers(point.name), words_.numbers(spec.help), 0.0};
-            for (const int word : words_.numbers(device.kind->name)) wire.help.push_back(word);
+            Wire wire;
+            wire.point = static_cast<int>(p);
+            wire.name = words_.numbers(point.name);
+            wire.help = words_.numbers(spec.help);
+            wire.kind = words_.numbers(device.kind->name);
+            for (const int word : wire.kind) wire.help.push_back(word);
+            if (!device.positions.empty()) name_position(wire, device, spec.name);
+            if (plant_.only_point(point.device) == wire.point && wire.name.size() > 1) wire.only = wire.name.back();
             wires_.push_back(std::move(wire));
         }
+    }
+
+    /// A contact of a selector is known by the position it belongs to: contact_1 as "automatic".
+    void name_position(Wire& wire, const plant::DeviceModel& device, const std::string& point) {
+        const std::size_t digits = point.find_last_not_of("0123456789") + 1;
+        if (digits >= point.size()) return;
+        const auto number = static_cast<std::size_t>(std::atoi(point.c_str() + digits));
+        if (number >= device.positions.size()) return;
+        const std::vector<int> own = words_.numbers(point);
+        std::erase_if(wire.name, [&](int word) { return std::find(own.begin(), own.end(), word) != own.end(); });
+        for (const int word : words_.numbers(device.positions[number])) wire.name.push_back(word);
     }
 
     void gather_tags(const std::set<std::pair<int, int>>& joined) {
         for (std::size_t c = 0; c < controllers_.size(); ++c) {
             const auto& variables = controllers_[c].program->variables;
+            // Where tags have addresses, one without is no signal; texts come over a bus.
+            const bool located = std::any_of(variables.begin(), variables.end(), [](const Variable& v) {
+                return v.address.area == logic::Area::Input || v.address.area == logic::Area::Output;
+            });
             for (std::size_t v = 0; v < variables.size(); ++v) {
                 const Variable& tag = variables[v];
+                if (located && tag.address.area == logic::Area::None && !logic::is_text(tag.type)) continue;
                 const std::pair key(static_cast<int>(c), static_cast<int>(v));
                 if (!tag.is_tag || tag.constant || tag.address.area == logic::Area::Memory || joined.contains(key))
                     continue;
@@ -201,12 +227,15 @@ class Matcher {
             }
         }
         weights_.resize(words_.size());
+        known_.assign(words_.size(), false);
         const double all = static_cast<double>(std::max<std::size_t>(wires_.size(), 1));
         for (std::size_t word = 0; word < words_.size(); ++word)
             weights_[word] = std::log(1.0 + all / (1.0 + seen[word])) + 0.1;
         for (Wire& wire : wires_) {
-            for (const int word : wire.name) wire.weight += weight(word);
+            for (const int word : wire.name) wire.weight += (word == wire.only ? kOfLittleSay : 1.0) * weight(word);
+            for (const int word : wire.kind) base::at(known_, word) = true;
         }
+        for (std::size_t word = 0; word < words_.size(); ++word) known_[word] = known_[word] || seen[word] > 0;
         for (std::size_t word = 0; word < words_.size(); ++word) {
             if (!points_with_[word].empty()) point_words_.push_back(static_cast<int>(word));
         }
@@ -274,9 +303,15 @@ class Matcher {
             for (const int other : wire.name) {
                 if (const double a = alike(word, other); a > best) best = a, with = other;
             }
-            of_tag += weight(word);
+            for (const int other : wire.kind) {
+                if (const double a = 0.9 * alike(word, other); a > best) best = a, with = word;
+            }
+            // "ok" or "raw", which no point says, is no reason against one.
+            const bool says = with >= 0 || !words_like(word).empty() || base::at(known_, word);
+            of_tag += (says ? 1.0 : kOfLittleSay) * weight(word);
             if (with < 0) continue;
-            met += best * std::min(weight(word), weight(with));
+            const double least = std::min(weight(word), weight(with));
+            met += best * (with == wire.only ? kOfLittleSay : 1.0) * least;
         }
         if (met == 0.0) return 0.0;
         // A number on one side that the other lacks is another station's.
@@ -337,6 +372,7 @@ class Matcher {
     std::vector<Wire> wires_;
     std::vector<Candidate> tags_;
     std::vector<double> weights_;
+    std::vector<bool> known_;  ///< Words that some point has in its name, or its device in that of its kind.
     std::vector<int> point_words_;
     std::vector<std::vector<std::size_t>> points_with_;
     std::unordered_map<std::uint64_t, double> likeness_;
