@@ -17,6 +17,11 @@ namespace {
 
 using namespace vyard;
 
+/// A plant that names further files finds none.
+base::SourcePtr no_part(const std::string&, const base::Place&) {
+    return nullptr;
+}
+
 /// A small yard to read procedures and maps against.
 const session::SessionModelPtr& small_yard() {
     static const session::SessionModelPtr model = [] {
@@ -33,7 +38,7 @@ const session::SessionModelPtr& small_yard() {
                               "[item.tile]\nsize = [\"200 mm\", \"200 mm\", \"20 mm\"]\n"
                               "[belt.a]\nat = [\"0 m\", \"0 m\"]\nlength = \"3 m\"\nspeed = \"0.5 m/s\"\n"
                               "[photoeye.eye]\non = \"a\"\nat = \"2 m\"\n"),
-            diagnostics, {});
+            diagnostics, no_part);
         d.map = files::read_map(base::make_source("map.csv", "tag,point\nrun,a.run\nsee,eye\n"), diagnostics);
         return session::build(d, diagnostics).model;
     }();
@@ -41,7 +46,7 @@ const session::SessionModelPtr& small_yard() {
 }
 
 void plant_of(const base::SourcePtr& source, base::Diagnostics& diagnostics) {
-    plant::PlantDefinition definition = files::read_plant(source, diagnostics, {});
+    plant::PlantDefinition definition = files::read_plant(source, diagnostics, no_part);
     const plant::CheckedPlant checked = plant::check_plant(definition, diagnostics);
     if (diagnostics.has_errors() || checked.model == nullptr || checked.model->devices.size() > 100) return;
     plant::PlantState state = checked.model->initial;
