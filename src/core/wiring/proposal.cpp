@@ -58,7 +58,7 @@ struct Wire {
     int point = 0;
     std::vector<int> name, help;
     std::vector<int> kind;  ///< What the device is: "button" of stop_pb; meets, and is not missed.
-    int only = -1;          ///< The last word of a device's only point, which says little.
+    int only = -1;          ///< "contact", "signal", "on", "value": a last word that says little.
     double weight = 0.0;    ///< Of its name.
 };
 
@@ -181,7 +181,9 @@ class Matcher {
             wire.kind = words_.numbers(device.kind->name);
             for (const int word : wire.kind) wire.help.push_back(word);
             if (!device.positions.empty()) name_position(wire, device, spec.name);
-            if (plant_.only_point(point.device) == wire.point && wire.name.size() > 1) wire.only = wire.name.back();
+            for (const char* word : {"contact", "signal", "on", "value"}) {
+                if (spec.name == word && wire.name.size() > 1) wire.only = wire.name.back();
+            }
             wires_.push_back(std::move(wire));
         }
     }
@@ -227,15 +229,12 @@ class Matcher {
             }
         }
         weights_.resize(words_.size());
-        known_.assign(words_.size(), false);
         const double all = static_cast<double>(std::max<std::size_t>(wires_.size(), 1));
         for (std::size_t word = 0; word < words_.size(); ++word)
             weights_[word] = std::log(1.0 + all / (1.0 + seen[word])) + 0.1;
         for (Wire& wire : wires_) {
             for (const int word : wire.name) wire.weight += (word == wire.only ? kOfLittleSay : 1.0) * weight(word);
-            for (const int word : wire.kind) base::at(known_, word) = true;
         }
-        for (std::size_t word = 0; word < words_.size(); ++word) known_[word] = known_[word] || seen[word] > 0;
         for (std::size_t word = 0; word < words_.size(); ++word) {
             if (!points_with_[word].empty()) point_words_.push_back(static_cast<int>(word));
         }
@@ -303,15 +302,16 @@ class Matcher {
             for (const int other : wire.name) {
                 if (const double a = alike(word, other); a > best) best = a, with = other;
             }
+            bool by_kind = false;
             for (const int other : wire.kind) {
-                if (const double a = 0.9 * alike(word, other); a > best) best = a, with = word;
+                if (const double a = 0.9 * alike(word, other); a > best) best = a, with = word, by_kind = true;
             }
-            // "ok" or "raw", which no point says, is no reason against one.
-            const bool says = with >= 0 || !words_like(word).empty() || base::at(known_, word);
+            // "ok" or "raw", which no point says, is no reason against one; "button" is little reason for one of many.
+            const bool says = !by_kind && (with >= 0 || !words_like(word).empty());
             of_tag += (says ? 1.0 : kOfLittleSay) * weight(word);
             if (with < 0) continue;
             const double least = std::min(weight(word), weight(with));
-            met += best * (with == wire.only ? kOfLittleSay : 1.0) * least;
+            met += best * (with == wire.only || by_kind ? kOfLittleSay : 1.0) * least;
         }
         if (met == 0.0) return 0.0;
         // A number on one side that the other lacks is another station's.
@@ -372,7 +372,6 @@ class Matcher {
     std::vector<Wire> wires_;
     std::vector<Candidate> tags_;
     std::vector<double> weights_;
-    std::vector<bool> known_;  ///< Words that some point has in its name, or its device in that of its kind.
     std::vector<int> point_words_;
     std::vector<std::vector<std::size_t>> points_with_;
     std::unordered_map<std::uint64_t, double> likeness_;
