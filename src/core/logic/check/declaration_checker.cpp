@@ -519,12 +519,15 @@ void DeclarationChecker::place(Field& f, Layout& layout, std::uint32_t& offset, 
               fmt::format("more than {} MiB of variables", kMaxMemory >> 20));
         return;
     }
-    layout.parts += f.section == Section::InOut ? 1 : logic_.parts_of(f.type);
-    if (f.declaration != nullptr &&
-        !few_parts(layout.parts, layout.name.empty() ? f.name : layout.name, f.declaration->span, f.source)) {
-        layout.parts = 0;  // said once
+    const std::uint64_t parts = f.section == Section::InOut ? 1 : logic_.parts_of(f.type);
+    if (layout.parts > kMaxParts || parts > kMaxParts) {  // said already, here or of what is inside
+        layout.parts = kMaxParts + 1;
         return;
     }
+    layout.parts += parts;
+    if (f.declaration != nullptr &&
+        !few_parts(layout.parts, layout.name.empty() ? f.name : layout.name, f.declaration->span, f.source))
+        return;
     f.binding = {space, offset, -1, f.section == Section::InOut};
     layout.alignment = std::max(layout.alignment, alignment);
     offset += size;
