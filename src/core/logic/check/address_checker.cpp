@@ -73,7 +73,7 @@ class Judge {
   public:
     explicit Judge(base::Diagnostics& diagnostics) : diagnostics_(diagnostics) {}
 
-    void name(const Claim& c, std::vector<const Claim*> same, const std::vector<const Claim*>& straddled) {
+    void name(const Claim& c, const std::vector<const Claim*>& same, const std::vector<const Claim*>& straddled) {
         if (!same.empty()) {
             std::string message = fmt::format("{} has another name already: {}", c.address.text(), list_of(same));
             diagnostics_.add({*overlap_severity(Overlap::Same, c.address.area), Code::AddressOverlap, c.place,
