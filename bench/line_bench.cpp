@@ -140,7 +140,7 @@ void BM_Wiring(benchmark::State& state) {
     wiring::RackState rack = wiring::power_up(yard().model->wiring);
     for (auto _ : state) {
         wiring::sample(yard().model->wiring, 0, plant, {}, rack, states[0]);
-        wiring::put_outputs(yard().model->wiring, states, {}, rack, *yard().model->plant, plant, odd);
+        wiring::put_outputs(yard().model->wiring, states, {}, rack, plant, odd);
     }
 }
 BENCHMARK(BM_Wiring);

@@ -80,10 +80,16 @@ int as_json(const CommandLine& line) {
     }
     json["errors"] = loaded->errors;
     json["warnings"] = loaded->warnings;
+    json["remarks"] = loaded->remarks;
     json["diagnostics"] = diagnostics_json(loaded->diagnostics);
     fmt::print("{}\n", json.dump(2, ' ', false, nlohmann::ordered_json::error_handler_t::replace));
     const bool strict = line.has("strict") && loaded->warnings > 0;
     return loaded->errors > 0 || strict ? kWrongCall : kWell;
+}
+
+/// ", 2 warnings"; "" for none.
+std::string counted(int count, const char* what) {
+    return count == 0 ? std::string() : fmt::format(", {} {}{}", count, what, count == 1 ? "" : "s");
 }
 
 int show_code(const Loaded& loaded) {
@@ -148,9 +154,9 @@ int check_command(const std::vector<std::string>& arguments) {
     const bool fails = line.has("strict") && loaded->warnings > 0;
     if (fails) fmt::print(stderr, "error: there are warnings, and --strict makes them fail\n");
     fmt::print("{}: {}\n", loaded->yard.name,
-               loaded->warnings == 0
-                   ? std::string("all well")
-                   : fmt::format("no errors, {} warning{}", loaded->warnings, loaded->warnings == 1 ? "" : "s"));
+               loaded->warnings + loaded->remarks == 0
+                   ? "all well"
+                   : "no errors" + counted(loaded->warnings, "warning") + counted(loaded->remarks, "remark"));
     fmt::print("  {} devices, {} points: {} joined, {} not\n", c.devices, c.points, c.points - c.unjoined_points,
                c.unjoined_points);
     fmt::print("  {} tags, {} with an address; {} joins{}\n", c.tags, c.located, c.joined,

@@ -155,6 +155,7 @@ std::optional<Loaded> read_all(const CommandLine& line, std::size_t word) {
     diagnostics.sort();
     loaded.errors = diagnostics.error_count();
     loaded.warnings = diagnostics.warning_count();
+    loaded.remarks = diagnostics.remark_count();
     loaded.diagnostics = diagnostics.list();
     return loaded;
 }

@@ -86,7 +86,7 @@ struct Loaded {
     files::Yard yard;
     std::shared_ptr<const procedure::Book> book;  ///< Null when the yard names no procedures.
     std::vector<base::Diagnostic> diagnostics;    ///< Sorted; after load() warnings alone.
-    int errors = 0, warnings = 0;
+    int errors = 0, warnings = 0, remarks = 0;
 };
 
 /// Loads what a word of the line names: a yard, a lone logic file, a procedure file for the yard around it, or "" for

@@ -210,6 +210,7 @@ int live_command(const std::vector<std::string>& arguments) {
     options.expectations = loaded->yard.expectations;
     options.version = version_of(line, *loaded);
     options.folder = loaded->yard.folder;
+    options.outside = line.has("outside");
     options.reload = [&] { return reloaded(line); };
     options.write = written_anew;
     options.state = state.get();

@@ -399,6 +399,14 @@ void Sitting::lists(const std::string&) {
     desk_.say(fmt::format("lists: {}", fmt::join(names, ", ")));
 }
 
+/// A file of a person's choice, or one that a yard brings along, which could be a link to anywhere.
+bool Sitting::meant(const std::string& path) {
+    if (options_.outside || files::lies_within(path, {options_.folder, "."})) return true;
+    wrong(fmt::format("{} lies outside of the yard and of the current folder", path),
+          "start with --outside when it is meant");
+    return false;
+}
+
 void Sitting::list(const std::string& rest) {
     auto [name, more] = first_word(rest);
     const std::vector<std::string> known = files::list_names(options_.folder);
@@ -408,6 +416,7 @@ void Sitting::list(const std::string& rest) {
         return wrong(
             name.empty() ? "list needs a name" : fmt::format("no list is named '{}'", name),
             known.empty() ? "lists are files lists/*.csv with tag,display,value,note" : base::name_hint(name, known));
+    if (!meant(files::list_path(options_.folder, *found))) return;
     base::Diagnostics diagnostics;
     const std::vector<ListedTag> rows =
         checked_list(desk_.session().model(), files::list_path(options_.folder, *found), diagnostics);
@@ -454,6 +463,7 @@ void Sitting::procedure(const std::string& text) {
     }
     std::error_code ignored;
     if (found.empty() && std::filesystem::is_regular_file(name, ignored)) {
+        if (!meant(name)) return;
         base::Diagnostics diagnostics;
         if (const auto source = files::read_source(name, {}, diagnostics))
             book = procedure::read_book(desk_.session().model(), {source}, diagnostics);
@@ -481,6 +491,7 @@ void Sitting::follow(const std::shared_ptr<const procedure::Book>& book, std::si
 }
 
 void Sitting::table(const std::string& path) {
+    if (!meant(path)) return;
     base::Diagnostics diagnostics;
     std::shared_ptr<const procedure::Book> book;
     if (const auto source = files::read_source(path, {}, diagnostics))

@@ -40,7 +40,8 @@ struct SittingOptions {
     std::vector<session::Expectation> expectations;  ///< Of a table, by time; what is not so is said as it comes.
     YardVersion version;                             ///< Of the session that is handed in.
     std::string folder;                              ///< Of the yard.
-    std::function<Reloaded()> reload;                ///< Null: there is nothing to read again.
+    bool outside = false;  ///< Lists, tables and procedures elsewhere than there and in the current folder are meant.
+    std::function<Reloaded()> reload;  ///< Null: there is nothing to read again.
     /// Writes a new file; what went wrong, or "". Null: files cannot be written.
     std::function<std::string(const std::string& path, const std::string& text)> write;
     bool attended = false;              ///< A person is at it: what would lose forces is asked for twice.
@@ -127,6 +128,7 @@ class Sitting {
     void record(const std::string& rest);
     void when(const std::string& rest);
     void list(const std::string& rest);
+    bool meant(const std::string& path);
     void lists(const std::string& rest);
     void procedure(const std::string& text);
     void table(const std::string& path);

@@ -1,5 +1,6 @@
 // Hands on the plant: outputs worked by hand, items taken, faults with their amounts; what devices cut off; what a
 // plant can never do.
+#include <algorithm>
 #include <cmath>
 
 #include "core/support.hpp"
@@ -169,6 +170,35 @@ TEST_CASE("set values that a device cuts off are remarked, once, with what it ta
     REQUIRE(session::odd_outputs_text(s).size() == 1);
     CHECK(session::odd_outputs_text(s)[0] ==
           "line.v asked b.setpoint for 10 m/s, first at 0.030 s; it takes -0.5 to 0.5 m/s");
+}
+
+TEST_CASE("what a scaling cuts off is remarked as what a device cuts off is, over scalings x ends") {
+    // The oracle: asked is what the ends of the scaling make of the counts; it is kept within scaling and valve (0..100
+    // %).
+    struct Scale {
+        const char* text;
+        double per_count, at_nought, low, high;
+    };
+    for (const Scale& s : {Scale{"0 %..100 % -> 0..20000", 0.005, 0.0, 0.0, 100.0},
+                           {"0 %..100 % -> 20000..0", -0.005, 100.0, 0.0, 100.0},
+                           {"0 %..50 % -> 0..20000", 0.0025, 0.0, 0.0, 50.0},
+                           {"0 %..100 % -> 4000..20000", 0.00625, -25.0, 0.0, 100.0},
+                           {"-50 %..150 % -> 0..20000", 0.01, -50.0, 0.0, 100.0}}) {
+        for (const int counts : {-1000, 0, 4000, 10000, 20000, 21000}) {
+            CAPTURE(s.text);
+            CAPTURE(counts);
+            PlantText p;
+            p.add("valve.v", {{"type", "proportional"}, {"stroke_time", "0 s"}});
+            session::Session run(test::build(test::make_definition(
+                fmt::format("VAR_GLOBAL o AT %QW0 : INT; END_VAR PROGRAM main o := {}; END_PROGRAM", counts), p,
+                {{"o", "v.opening", s.text}})));
+            for (int i = 0; i < 20; ++i) run.step();
+            const double asked = s.at_nought + s.per_count * counts;
+            const bool cut = asked < s.low - 1e-9 || asked > s.high + 1e-9;
+            CHECK(session::odd_outputs_text(run).size() == (cut ? 1U : 0U));
+            CHECK(read(run, "v.actual_opening") == doctest::Approx(std::clamp(asked, s.low, s.high)));
+        }
+    }
 }
 
 TEST_CASE("what can never be reached is said when the plant is read") {

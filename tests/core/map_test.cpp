@@ -278,6 +278,53 @@ TEST_CASE(
     CHECK(found.size() >= 10);
 }
 
+TEST_CASE("joined tags that share bits: inputs, outputs, jumpers x same, part, straddling, apart") {
+    // The oracle: straddling is an error; so are two that are written from outside and share any bit.
+    struct Place {
+        const char* tag;
+        int first, end;  ///< Bits of the area.
+        const char* address;
+        const char* type;
+    };
+    const Place places[] = {{"w0", 0, 16, "W0", "INT"},
+                            {"w1", 8, 24, "W1", "INT"},
+                            {"v0", 0, 16, "W0", "INT"},
+                            {"d0", 0, 32, "D0", "DINT"},
+                            {"far", 64, 80, "W8", "INT"}};
+    enum class Way { Inputs, InputAndJumper, Outputs };
+    for (const Way way : {Way::Inputs, Way::InputAndJumper, Way::Outputs}) {
+        for (const Place& a : places) {
+            for (const Place& b : places) {
+                if (&a == &b) continue;
+                const bool input = way != Way::Outputs;
+                test::PlantText p;
+                for (const char* name : {"one", "two"}) {
+                    if (input)
+                        p.add(std::string("number_setter.") + name, {{"numbers", "whole"}});
+                    else
+                        p.add(std::string("display.") + name, {});
+                }
+                const char area = input ? 'I' : 'Q';
+                const std::string logic = fmt::format(
+                    "VAR_GLOBAL {} AT %{}{} : {}; {} AT %{}{} : {}; source : INT; END_VAR PROGRAM main source := 1; "
+                    "END_PROGRAM",
+                    a.tag, area, a.address, a.type, b.tag, area, b.address, b.type);
+                base::Diagnostics diagnostics;
+                session::build(
+                    test::make_definition(
+                        logic, p, {{a.tag, "one", ""}, {b.tag, way == Way::InputAndJumper ? "source" : "two", ""}}),
+                    diagnostics);
+                const bool apart = a.end <= b.first || b.end <= a.first;
+                const bool part = (a.first >= b.first && a.end <= b.end) || (b.first >= a.first && b.end <= a.end);
+                const bool wrong = !apart && (input || !part);
+                CAPTURE(logic);
+                CHECK_MESSAGE((diagnostics.error_count() == 1) == wrong, diagnostics.render());
+                if (wrong) CHECK(test::joined(test::lines_of(diagnostics)).find("' share ") != std::string::npos);
+            }
+        }
+    }
+}
+
 TEST_CASE("free addresses: runs between tags, aligned, and what is proposed is free") {
     base::Diagnostics diagnostics;
     const auto program = logic::compile(

@@ -81,12 +81,12 @@ TEST_CASE("what is written is well-formed, whatever the names are") {
     const std::string csv = f.run("tags --csv").out;
     CHECK(contains(csv, ",'=cmd|' /C calc'!A0\n"));
     // Messages show control characters and what is around the mark, not all of a long line.
-    f.write("line.st", "PROGRAM main \x1b[31m" + std::string(3'000'000, 'x') + " := 1; END_PROGRAM\n");
+    f.write("line.st", "PROGRAM main \x1b[31m" + std::string(3'000'000, 'n') + " := 1; END_PROGRAM\n");
     const Result bad = f.run("check");
     CHECK(bad.exit == 2);
     CHECK(bad.err.size() < 50'000);
     CHECK(bad.err.find('\x1b') == std::string::npos);
-    CHECK(contains(bad.err, "\\x1B[31mxxx"));
+    CHECK(contains(bad.err, "\\x1B[31mnnn"));
 }
 
 TEST_CASE("cells in quotes hold line breaks, and what stands behind them has its own line") {
@@ -123,6 +123,16 @@ TEST_CASE("special files are not read, and strangers' files only when they are m
     CHECK(contains(refused.err, "lies outside of the yard and of the current folder"));
     CHECK_FALSE(contains(refused.err, "the line of a stranger"));
     CHECK(contains(f.run("check --outside --use line.st=" + path).err, "the line of a stranger"));
+    // Neither by an order nor through a link that a yard brings along does a live session show them.
+    fs::create_directory(f / "lists");
+    fs::create_symlink(path, f / "lists/mine.csv");
+    for (const std::string& line : {"table " + path, "procedure " + path, std::string("list mine")}) {
+        const Result live = f.run("live --plain --pace max --for 1s", line + "\n");
+        CHECK_MESSAGE(contains(live.out + live.err, "lies outside of the yard and of the current folder"), live.out);
+        CHECK_FALSE(contains(live.out + live.err, "the line of a stranger"));
+    }
+    CHECK(contains(f.run("live --plain --pace max --for 1s --outside", "table " + path + "\n").out,
+                   "the line of a stranger"));
     fs::create_symlink(path, f / "linked.st");  // *.st matches it
     CHECK_FALSE(contains(f.run("check").err, "the line of a stranger"));
     fs::remove(f / "linked.st");

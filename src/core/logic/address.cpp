@@ -28,12 +28,16 @@ std::string Address::text() const {
     return fmt::format("%{}{}{}", kAreas[static_cast<int>(area)], letter, byte);
 }
 
-Overlap overlap(const Address& a, const Address& b) {
-    if (a.area != b.area || a.area == Area::None || a.end_bit() <= b.first_bit() || b.end_bit() <= a.first_bit())
-        return Overlap::None;
-    const bool within = a.first_bit() >= b.first_bit() && a.end_bit() <= b.end_bit();
-    const bool holds = b.first_bit() >= a.first_bit() && b.end_bit() <= a.end_bit();
+Overlap overlap(std::pair<std::uint32_t, std::uint32_t> a, std::pair<std::uint32_t, std::uint32_t> b) {
+    if (a.second <= b.first || b.second <= a.first) return Overlap::None;
+    const bool within = a.first >= b.first && a.second <= b.second;
+    const bool holds = b.first >= a.first && b.second <= a.second;
     return within && holds ? Overlap::Same : within ? Overlap::Within : holds ? Overlap::Holds : Overlap::Straddles;
+}
+
+Overlap overlap(const Address& a, const Address& b) {
+    if (a.area != b.area || a.area == Area::None) return Overlap::None;
+    return overlap(std::pair(a.first_bit(), a.end_bit()), std::pair(b.first_bit(), b.end_bit()));
 }
 
 std::optional<base::Severity> overlap_severity(Overlap how, Area area) {

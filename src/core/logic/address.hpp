@@ -6,6 +6,7 @@
 #include <optional>
 #include <string>
 #include <string_view>
+#include <utility>
 
 #include "core/base/base.hpp"
 
@@ -31,6 +32,8 @@ struct Address {
 /// share some bits and not others hardly is.
 enum class Overlap : std::uint8_t { None, Same, Within, Holds, Straddles };
 Overlap overlap(const Address& a, const Address& b);
+/// The same of bits [first, end) of one memory.
+Overlap overlap(std::pair<std::uint32_t, std::uint32_t> a, std::pair<std::uint32_t, std::uint32_t> b);
 /// What is said of two names that share bits so: nothing of parts; a remark on two names of one place in memory, a
 /// warning on two names of one input or output, and on what straddles.
 std::optional<base::Severity> overlap_severity(Overlap how, Area area);

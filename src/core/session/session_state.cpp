@@ -49,7 +49,7 @@ void Session::scan(int c, logic::ScanWatch* watch) {
 }
 
 void Session::put_outputs(bool anew) {
-    if (anew) wiring::put_outputs(model_->wiring, controllers_, now_, rack_, *model_->plant, plant_, odd_);
+    if (anew) wiring::put_outputs(model_->wiring, controllers_, now_, rack_, plant_, odd_);
     if (!plant_.faulted_points.empty()) plant::fault_outputs(*model_->plant, plant_);
 }
 

@@ -284,7 +284,7 @@ std::vector<std::string> odd_outputs_text(const Session& session) {
             const char* unit = base::display_unit(p.dimension);
             out.push_back(fmt::format("{}.{} asked {} for {:g} {}, first at {}; it takes {:g} to {:g} {}",
                                       controller.name, base::at(controller.program->variables, n.variable).path, p.name,
-                                      n.value, unit, base::clock_text(n.time), p.takes_low, p.takes_high, unit));
+                                      n.value, unit, base::clock_text(n.time), n.low, n.high, unit));
             continue;
         }
         out.push_back(fmt::format("{}.{} gave a number that is not finite, first at {}; {} carried 0", controller.name,

@@ -151,16 +151,16 @@ Leaving leaving_at(const Join& j, bool says, const std::byte* image, base::Nanos
     if (!says) return {false, 0.0};
     const double value = tag_value(j, image);
     if (std::isfinite(value)) return {true, value};
-    note_odd(odd, {now, j.controller, j.variable, j.point, false, 0.0});
+    note_odd(odd, {now, j.controller, j.variable, j.point, false});
     return {true, 0.0};
 }
 
-/// A set value beyond what its device takes, by more than rounding.
-void look_at_limits(const Join& j, const plant::PointModel& p, double value, base::Nanoseconds now,
-                    std::vector<OddOutput>& odd) {
-    const double slack = 1e-6 * (p.takes_high - p.takes_low);
-    if (value < p.takes_low - slack || value > p.takes_high + slack)
-        note_odd(odd, {now, j.controller, j.variable, j.point, true, value});
+/// A set value that will be cut off, by more than rounding.
+void look_at_limits(const Join& j, double tag_value, base::Nanoseconds now, std::vector<OddOutput>& odd) {
+    const double asked = j.scaling.linear ? (tag_value - j.scaling.offset) / j.scaling.gain : tag_value;
+    const double slack = std::isfinite(j.high - j.low) ? 1e-6 * (j.high - j.low) : 0.0;
+    if (asked < j.low - slack || asked > j.high + slack)
+        note_odd(odd, {now, j.controller, j.variable, j.point, true, asked, j.low, j.high});
 }
 
 /// The value at the terminal of a join, through its channel where it has one.
@@ -190,8 +190,7 @@ double at_terminal(const Wiring& wiring, const Join& j, const Leaving& leaving, 
 }  // namespace
 
 void put_outputs(const Wiring& wiring, const std::vector<controller::ControllerState>& states, base::Nanoseconds now,
-                 RackState& rack, const plant::PlantModel& model, plant::PlantState& plant,
-                 std::vector<OddOutput>& odd) {
+                 RackState& rack, plant::PlantState& plant, std::vector<OddOutput>& odd) {
     const std::byte* image = nullptr;
     bool outputs_on = false, powered = false;
     int controller = -1;
@@ -209,9 +208,8 @@ void put_outputs(const Wiring& wiring, const std::vector<controller::ControllerS
             continue;
         }
         const Leaving leaving = leaving_at(j, says, image, now, odd);
-        const double value = at_terminal(wiring, j, leaving, now, rack);
-        if (j.limited && leaving.current) look_at_limits(j, base::at(model.points, j.point), value, now, odd);
-        plant.put(j.point, value);
+        if (leaving.current) look_at_limits(j, leaving.value, now, odd);
+        plant.put(j.point, at_terminal(wiring, j, leaving, now, rack));
     }
 }
 

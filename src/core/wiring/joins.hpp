@@ -2,6 +2,7 @@
 #pragma once
 
 #include <array>
+#include <limits>
 #include <optional>
 #include <string>
 #include <vector>
@@ -53,7 +54,8 @@ struct Join {
     int bit = -1;
     int text = plant::kNone;  ///< Of a text: its number in PlantState::texts.
     int channel = -1;         ///< Number in Wiring::channels; -1 without a rack.
-    bool limited = false;     ///< Of an output: its device cuts off what is beyond PointModel::takes_low and high.
+    /// Of an output: what is beyond is cut off, by its scaling or its device. In the unit of the point.
+    double low = -std::numeric_limits<double>::infinity(), high = std::numeric_limits<double>::infinity();
     bool safe_given = false;  ///< The yard says what an output is while its controller is stopped.
     ByteOrder order;
     Scaling scaling;
@@ -88,13 +90,13 @@ struct JumperState {
     std::vector<std::pair<base::Nanoseconds, std::uint64_t>> coming;  ///< When it comes out, in order.
 };
 
-/// The logic gave a number that no wire can carry (a NaN, an infinity: the wire carried 0), or one that the device cuts
-/// off at an end of what it takes.
+/// The logic gave a number that no wire can carry (a NaN, an infinity: the wire carried 0), or one that is cut off at
+/// an end of what its scaling reaches or its device takes.
 struct OddOutput {
     base::Nanoseconds time{};  ///< The first time.
     int controller = 0, variable = 0, point = 0;
     bool cut_off = false;
-    double value = 0.0;  ///< What was cut off, in the unit of the point.
+    double value = 0.0, low = 0.0, high = 0.0;  ///< What was cut off, and at which ends; in the unit of the point.
 };
 
 struct Wiring {
@@ -141,8 +143,7 @@ controller::OutputLayout lay_out_outputs(const Wiring& wiring, int controller,
 /// makes of a 0; a safe value of the yard goes through the scaling. Numbers that are not finite become 0 and are noted
 /// in `odd`, once a join. Cost: joined outputs.
 void put_outputs(const Wiring& wiring, const std::vector<controller::ControllerState>& states, base::Nanoseconds now,
-                 RackState& rack, const plant::PlantModel& model, plant::PlantState& plant,
-                 std::vector<OddOutput>& odd);
+                 RackState& rack, plant::PlantState& plant, std::vector<OddOutput>& odd);
 
 /// After a scan of `controller`: what leaves its tags goes into the jumpers. Who is stopped drives nothing: 0, or the
 /// safe value of an output.

@@ -10,7 +10,7 @@
 #include <tuple>
 #include <unordered_map>
 
-#include "core/wiring/joins.hpp"
+#include "core/wiring/shared_bits.hpp"
 
 namespace vyard::wiring {
 
@@ -101,7 +101,7 @@ class WiringBuilder {
         join.offset = variable.offset;
         join.bit = variable.bit;
         join.text = p.text;
-        join.limited = p.direction == PointDirection::Output && p.takes_low != p.takes_high;
+        if (p.direction == PointDirection::Output) limit(join, *scaling, p);
         join.safe_given = controller::safe_value(base::at(controllers_, c), v) != nullptr;
         join.order = order;
         join.scaling = *scaling;
@@ -118,33 +118,15 @@ class WiringBuilder {
         (p.direction == PointDirection::Input ? wiring.inputs : wiring.outputs).push_back(std::move(join));
     }
 
-    /// Joined tags that share bits: two that are written from outside take each other's values; of two outputs one may
-    /// be a part of the other, but not straddle it. Cost: joins x those that reach over one place.
-    void check_shared_bits() {
-        std::stable_sort(bits_.begin(), bits_.end(), [](const JoinedBits& a, const JoinedBits& b) {
-            return std::pair(a.controller, a.first) < std::pair(b.controller, b.first);
-        });
-        std::vector<const JoinedBits*> open;
-        for (const JoinedBits& b : bits_) {
-            std::erase_if(open,
-                          [&](const JoinedBits* o) { return o->controller != b.controller || o->end <= b.first; });
-            for (const JoinedBits* o : open) {
-                const bool part = (o->first >= b.first && o->end <= b.end) || (b.first >= o->first && b.end <= o->end);
-                if (part && !(o->input && b.input)) continue;
-                const JoinedBits& later = o->order > b.order ? *o : b;
-                const JoinedBits& earlier = o->order > b.order ? b : *o;
-                diagnostics_.error(
-                    Code::AddressOverlap, later.place,
-                    part
-                        ? fmt::format("'{}' and '{}' share bits, and both are written from outside; first at {}",
-                                      later.name, earlier.name, earlier.place.text())
-                        : fmt::format("'{}' and '{}' share some of their bits, and not all, and both are joined; first "
-                                      "at {}",
-                                      later.name, earlier.name, earlier.place.text()));
-            }
-            open.push_back(&b);
-        }
+    /// What an output can be asked for: what its device takes, and what its scaling reaches.
+    static void limit(Join& join, const Scaling& scaling, const PointModel& p) {
+        if (p.takes_low != p.takes_high) std::tie(join.low, join.high) = std::pair(p.takes_low, p.takes_high);
+        if (!scaling.linear) return;
+        join.low = std::max(join.low, scaling.point_low);
+        join.high = std::min(join.high, scaling.point_high);
     }
+
+    void check_shared() { check_shared_bits(bits_, diagnostics_); }
 
     /// What the map leaves out, as warnings: a wire nobody connected.
     void warn_unjoined(const base::Place& map_place) {
@@ -153,7 +135,8 @@ class WiringBuilder {
             diagnostics_.warning(Code::UnjoinedPoint, map_place,
                                  fmt::format("point '{}' is joined to no tag", plant_.points[p].name));
         }
-        note_touched_bits();
+        joined_bits_ = runs_of(bits_);
+        written_bits_ = written_bits(controllers_);
         for (std::size_t c = 0; c < controllers_.size(); ++c) {
             const auto& variables = controllers_[c].program->variables;
             for (std::size_t v = 0; v < variables.size(); ++v)
@@ -164,20 +147,8 @@ class WiringBuilder {
     Wiring wiring;
 
   private:
-    /// The bits of a joined tag in its controller's memory.
-    struct JoinedBits {
-        int controller = 0;
-        std::uint32_t first = 0, end = 0;
-        bool input = false;  ///< Written from outside.
-        std::string name;
-        base::Place place;
-        std::size_t order = 0;
-    };
     void note_bits(const MapRow& row, int c, const Variable& v, bool input) {
-        if (logic::is_text(v.type)) return;
-        const std::uint32_t first = v.offset * 8 + static_cast<std::uint32_t>(std::max(v.bit, 0));
-        const std::uint32_t bits = v.bit >= 0 ? 1U : static_cast<std::uint32_t>(logic::type_size(v.type)) * 8U;
-        bits_.push_back({c, first, first + bits, input, row.tag, row.tag_place, bits_.size()});
+        if (!logic::is_text(v.type)) bits_.push_back({c, bits_of(v), input, row.tag, row.tag_place, bits_.size()});
     }
 
     /// Controller and variable of a whole tag; -1 twice for none. A name that several tags have means none of them, is
@@ -211,11 +182,12 @@ class WiringBuilder {
     void warn_tag(int c, int v, const Variable& variable) {
         const auto any_bit = tags_.lower_bound({c, v, -1});
         const bool located = variable.address.area != logic::Area::None;
+        const auto [first, end] = bits_of(variable);
         const bool joined =
             (any_bit != tags_.end() && std::get<0>(any_bit->first) == c && std::get<1>(any_bit->first) == v) ||
-            sources_.contains({c, v}) || (located && touches(joined_bits_, c, variable));
+            sources_.contains({c, v}) || (located && joined_bits_.touch(c, first, end));
         const auto& screen = base::at(controllers_, c).screen;
-        const bool written = variable.written || (located && touches(written_bits_, c, variable)) ||
+        const bool written = variable.written || (located && written_bits_.touch(c, first, end)) ||
                              std::find(screen.begin(), screen.end(), v) != screen.end();
         const bool wired = variable.address.area == logic::Area::Input || variable.address.area == logic::Area::Output;
         if (wired && !joined) {
@@ -229,36 +201,6 @@ class WiringBuilder {
         } else if (variable.is_tag && !joined && !variable.read && !variable.written) {
             diagnostics_.warning(Code::UnusedVariable, variable.place,
                                  fmt::format("'{}' is never used", variable.path));
-        }
-    }
-
-    /// Bits of the controllers' memories that are joined, or that the logic writes under any name or address.
-    using BitSet = std::set<std::pair<int, std::uint32_t>>;
-    static void add_bits(BitSet& bits, int c, std::uint32_t first, std::uint32_t count) {
-        for (std::uint32_t b = first; b < first + count; ++b) bits.insert({c, b});
-    }
-    static bool touches(const BitSet& bits, int c, const Variable& v) {
-        const std::uint32_t first = v.offset * 8 + static_cast<std::uint32_t>(std::max(v.bit, 0));
-        const auto found = bits.lower_bound({c, first});
-        return found != bits.end() && found->first == c && found->second < first + v.address.bits();
-    }
-    void note_touched_bits() {
-        for (const JoinedBits& b : bits_) add_bits(joined_bits_, b.controller, b.first, b.end - b.first);
-        for (std::size_t c = 0; c < controllers_.size(); ++c) {
-            const logic::Program& program = *controllers_[c].program;
-            const int number = static_cast<int>(c);
-            for (const Variable& v : program.variables) {
-                if (v.address.area != logic::Area::None && v.written)
-                    add_bits(written_bits_, number, v.offset * 8 + static_cast<std::uint32_t>(std::max(v.bit, 0)),
-                             v.address.bits());
-            }
-            for (const logic::DirectAddress& d : program.direct_addresses) {
-                const logic::Range& area = d.address.area == logic::Area::Input    ? program.inputs
-                                           : d.address.area == logic::Area::Output ? program.outputs
-                                                                                   : program.markers;
-                if (std::any_of(d.uses.begin(), d.uses.end(), [](const logic::UseSite& u) { return u.write; }))
-                    add_bits(written_bits_, number, area.begin * 8 + d.address.first_bit(), d.address.bits());
-            }
         }
     }
 
@@ -684,7 +626,7 @@ class WiringBuilder {
     base::Diagnostics& diagnostics_;
     const std::vector<std::string>& left_out_;
     std::vector<JoinedBits> bits_;
-    BitSet joined_bits_, written_bits_;
+    BitRuns joined_bits_, written_bits_;
     std::map<TagKey, base::Place> tags_;
     std::map<std::pair<int, int>, base::Place> points_;  ///< By point, and by controller for inputs.
     std::set<int> joined_points_;
@@ -699,7 +641,7 @@ Wiring build_wiring(const std::vector<MapRow>& rows, const std::vector<Controlle
                     const std::vector<std::string>& left_out, const std::vector<Module>& rack) {
     WiringBuilder builder(controllers, plant, diagnostics, left_out, rack);
     for (const MapRow& row : rows) builder.row(row);
-    builder.check_shared_bits();
+    builder.check_shared();
     if (!diagnostics.has_errors()) builder.warn_unjoined(map_place);
     return std::move(builder.wiring);
 }

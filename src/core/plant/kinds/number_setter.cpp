@@ -28,12 +28,12 @@ struct NumberSetter {
             .quantity("start", &Model::start, Dimension::Plain, "0", -1e9, 1e9, "at the start of a run")
             .choice("numbers", &Model::numbers, {"any", "whole"}, "any",
                     "whole ones go to a tag of whole numbers as they are, others need a scaling there")
-            .analog_input("value", Dimension::Plain, "the number, from low to high")
+            .analog_input("value", Dimension::Plain, "the number, from low to high (numbers = \"any\")")
             .only_if([](const Model& m) { return m.numbers == Keyed::Any; })
             .spans([](const Model& m) {
                 return std::pair{std::min(m.low, m.high), std::max(m.low, m.high)};
             })
-            .number_input("value", "the number, a whole one")
+            .number_input("value", "the number, a whole one (numbers = \"whole\")")
             .only_if([](const Model& m) { return m.numbers == Keyed::Whole; })
             .control_value("set", Dimension::Plain, -1e9, 1e9, "keys a number in", &State::value)
             .actual("actual_value", PointType::Analog, Dimension::Plain, "the number", &State::value);
