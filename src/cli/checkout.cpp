@@ -35,6 +35,7 @@ SignedLine from_kept(const files::KeptLine& kept, procedure::CheckoutLine line) 
                    : kept.verdict == "failed" ? CheckoutVerdict::Failed
                                               : CheckoutVerdict::NotTried;
     line.probes = {{kept.given, kept.expected, kept.seen, line.verdict == CheckoutVerdict::Passed}};
+    line.moved = kept.moved;
     line.remark = kept.remark;
     return {std::move(line), kept.day, kept.by};
 }
@@ -101,7 +102,9 @@ int checkout_command(const std::vector<std::string>& arguments) {
     CommandLine line(
         "checkout [YARD] [options]",
         "Walks every joined point: puts values on each input at the plant and watches the tag, forces each "
-        "output tag and\nwatches the plant; numbers at 0, 25, 50, 75 and 100 % of their range. With --keep "
+        "output tag and\nwatches the plant and what moves; numbers at 0, 25, 50, 75 and 100 % of their range. A line "
+        "fails when a value does not\narrive, and when its contact, range, bytes, names or what moves are not as "
+        "description and note say. With --keep "
         "the list stays in the yard\n(checkout.csv), so that it can go on another day.",
         "vyard checkout examples/glaze-line --only clamp");
     line.add_yard_options();

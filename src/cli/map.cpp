@@ -112,8 +112,9 @@ report::Table wiring_list(const session::SessionModel& model) {
             const auto found = joins.find({static_cast<int>(m), c});
             const wiring::Join* join = found == joins.end() ? nullptr : found->second;
             const plant::PointModel* point = join == nullptr ? nullptr : &base::at(model.plant->points, join->point);
-            table.rows.push_back({module.name, base::at(wiring::module_kind_names(), module.kind), std::to_string(c),
-                                  fmt::format("{}:{}", module.name, c + 1), module.address_of(c).text(),
+            table.rows.push_back({module.full_name(), base::at(wiring::module_kind_names(), module.kind),
+                                  std::to_string(c), fmt::format("{}:{}", module.full_name(), c + 1),
+                                  module.address_of(c).text(),
                                   join == nullptr ? "" : tag_name(model, join->controller, join->variable),
                                   point == nullptr ? "spare" : point->name,
                                   point == nullptr ? "" : base::at(model.plant->devices, point->device).kind->name,

@@ -225,6 +225,33 @@ class PlanDrawing {
         return true;
     }
 
+    /// By way of where it is drawn.
+    void placed_pipe(int i, const SceneDevice& d) {
+        const double x = px(d.at.x_m), y = py(d.at.y_m);
+        const bool flows = now(i).on;
+        const Colour colour = flows ? palette::kBlue : palette::kFaint;
+        Points way;
+        const auto reach = [&](int other, double aside) {
+            if (other == plant::kNone) return std::pair{x + aside, y};
+            const Box b = around(other);
+            const bool above = b.y + b.height < y;
+            if (x >= b.x && x <= b.x + b.width) return std::pair{x, above ? b.y + b.height : b.y};
+            if (y >= b.y && y <= b.y + b.height) return std::pair{x < b.x ? b.x : b.x + b.width, y};
+            return std::pair{b.x + b.width / 2, above ? b.y + b.height : b.y};
+        };
+        for (const auto& [other, aside] : {std::pair{d.from, -40.0}, {d.into, 40.0}}) {
+            const auto end = reach(other, aside);
+            const Points part = {end, {end.first, y}, {x, y}};
+            if (aside < 0)
+                way.insert(way.end(), part.begin(), part.end());
+            else
+                way.insert(way.end(), part.rbegin(), part.rend());
+        }
+        canvas_.path(way, colour, flows ? 3 : 1.5);
+        pipe_symbol(d, x, y, flows);
+        labels_.want({x, y + 10, flow_text(i), Side::Below, now(i).fault});
+    }
+
     void pipe(int i, const SceneDevice& d, double aside) {
         const auto middle = [&](int other) {
             const Box b = around(other);
@@ -234,6 +261,7 @@ class PlanDrawing {
             const Box b = around(other);
             return std::pair{b.x + b.width / 2 + aside, leaves ? b.y + b.height : b.y};
         };
+        if (d.placed) return placed_pipe(i, d);
         if (d.from != plant::kNone && d.into != plant::kNone && side_by_side(i, d, aside)) return;
         const bool flows = now(i).on;
         const Colour colour = flows ? palette::kBlue : palette::kFaint;

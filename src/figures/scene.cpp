@@ -119,9 +119,9 @@ class FrameMaker {
         });
         std::vector<Shape> none;
         sketch_.begin(number, none);
-        if (d.in_plan) {
-            now.area = sketch_.area();
-        } else if (d.from != plant::kNone || d.into != plant::kNone) {
+        if (d.in_plan) now.area = sketch_.area();
+        if (d.in_plan && d.kind->placement != plant::Placement::Panel) return;
+        if (d.from != plant::kNone || d.into != plant::kNone) {
             const double flow = sketch_.actual("flow");
             now.on = flow > 1e-9;
             now.reading = flow < 0.1 ? fmt::format("{:.2f} l/s", flow * 1000) : fmt::format("{:.2f} m3/s", flow);
@@ -153,10 +153,24 @@ class FrameMaker {
     void shapes(plant::Layer layer, std::vector<Shape>& into) {
         for (std::size_t i = 0; i < model_.devices.size(); ++i) {
             const DeviceModel& d = model_.devices[i];
-            if (d.kind->draw == nullptr || d.kind->layer != layer || !d.in_plan) continue;
+            if (d.kind->layer != layer || !d.in_plan) continue;
             sketch_.begin(static_cast<int>(i), into);
-            d.kind->draw(sketch_);
+            if (d.kind->draw != nullptr)
+                d.kind->draw(sketch_);
+            else if (d.from == plant::kNone && d.into == plant::kNone)
+                symbol(static_cast<int>(i));
         }
+    }
+
+    /// One that is placed in the plan and has no shapes of its own.
+    void symbol(int number) {
+        const FrameDevice& now = base::at(out_.devices, number);
+        const DeviceModel& d = model_.device(number);
+        const plant::Tone tone = now.on ? plant::Tone::Active : plant::Tone::Paper;
+        const bool round = d.kind->tile == plant::Tile::Light || d.kind->tile == plant::Tile::Knob;
+        sketch_.mark(round ? plant::Mark::Dot : plant::Mark::Square, d.pose.origin(), 7, {tone},
+                     {plant::Tone::Ink, 1.5});
+        sketch_.label(d.pose.origin(), fmt::format("{} {}", d.name, now.reading), plant::Side::Below, 10);
     }
 
     /// So that what lies on top is seen.
@@ -198,7 +212,8 @@ Scene scene_of(const session::SessionModel& model) {
         const bool covers =
             d.kind->placement == plant::Placement::Surface || d.kind->placement == plant::Placement::Plan;
         out.devices.push_back({d.name, d.kind->name, d.kind->family, d.kind->layer, d.kind->tile, d.in_plan,
-                               covers && d.kind->layer != plant::Layer::Overhead, d.from, d.into});
+                               covers && d.kind->layer != plant::Layer::Overhead, d.from, d.into,
+                               d.in_plan && d.kind->placement == plant::Placement::Panel, d.pose.origin()});
         if (!d.in_plan) continue;
         std::vector<Shape> none;
         sketch.begin(static_cast<int>(i), none);

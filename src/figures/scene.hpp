@@ -17,8 +17,10 @@ struct SceneDevice {
     bool in_plan = false;
     bool covers = false;                           ///< It takes up its area: labels keep off it.
     int from = plant::kNone, into = plant::kNone;  ///< Of a pipe: between which devices.
+    bool placed = false;                           ///< In the plan by `place` alone: a pipe goes by way of it.
+    plant::Vector2 at{};                           ///< Of one that is placed.
 
-    bool pipe() const { return !in_plan && (from != plant::kNone || into != plant::kNone); }
+    bool pipe() const { return (!in_plan || placed) && (from != plant::kNone || into != plant::kNone); }
     /// Shown as a tile: it has no place in the plan and is no pipe in it.
     bool tiled() const { return !in_plan && !pipe(); }
 };

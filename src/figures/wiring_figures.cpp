@@ -148,7 +148,7 @@ std::unique_ptr<Canvas> draw_rack(const session::SessionModel& model) {
         const double x = kMargin + places[m].first * (kModuleWidth + 12), y = places[m].second;
         canvas->rectangle({x, y, kModuleWidth, module_height(module)}, palette::kPaper, palette::kInk, 1.2);
         canvas->rectangle({x, y, kModuleWidth, 24}, palette::kMist, palette::kInk, 1.2);
-        canvas->text(x + 8, y + 16, module.name, 12, palette::kInk, Align::Left, true);
+        canvas->text(x + 8, y + 16, module.full_name(), 12, palette::kInk, Align::Left, true);
         canvas->text(x + kModuleWidth - 8, y + 16, base::at(wiring::module_kind_names(), module.kind), kText,
                      palette::kInk, Align::Right);
         for (int c = 0; c < module.channels; ++c) {

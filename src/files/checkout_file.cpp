@@ -14,7 +14,7 @@ struct Column {
     const char* name;
     std::string KeptLine::*field;
 };
-constexpr std::array<Column, 12> kColumns = {{{"way", &KeptLine::way},
+constexpr std::array<Column, 13> kColumns = {{{"way", &KeptLine::way},
                                               {"point", &KeptLine::point},
                                               {"tag", &KeptLine::tag},
                                               {"address", &KeptLine::address},
@@ -22,6 +22,7 @@ constexpr std::array<Column, 12> kColumns = {{{"way", &KeptLine::way},
                                               {"given", &KeptLine::given},
                                               {"expected", &KeptLine::expected},
                                               {"seen", &KeptLine::seen},
+                                              {"moved", &KeptLine::moved},
                                               {"verdict", &KeptLine::verdict},
                                               {"day", &KeptLine::day},
                                               {"by", &KeptLine::by},

@@ -26,6 +26,7 @@ p { margin: .2rem 0 1rem 0; color: #5b6270; }
 table { border-collapse: collapse; width: 100%; }
 th, td { text-align: left; padding: 4px 8px; white-space: nowrap; border-bottom: 1px solid #d8dce4; vertical-align: top; }
 th { border-bottom: 2px solid #1f2430; }
+td.moved { white-space: normal; font-size: 11px; }
 td.values { white-space: normal; font-family: "DejaVu Sans Mono", monospace; font-size: 11px; }
 .passed { color: #00785a; font-weight: bold; }
 .failed { color: #b63c00; font-weight: bold; }
@@ -37,8 +38,8 @@ tr.failed-row { background: #fdf0e8; }
 </style></head><body>
 <h1>Input and output checkout: {{yard}}</h1>
 <p>{{passed}} passed, {{failed}} failed, {{open}} not tried, of {{all}} joined points</p>
-<table><tr><th></th><th>Point</th><th>Tag</th><th>Address</th><th>Given</th><th>Expected</th><th>Seen</th><th>Verdict</th><th>Day</th><th>By</th></tr>
-{{#lines}}<tr{{#bad}} class="failed-row"{{/bad}}><td>{{way}}</td><td>{{point}}</td><td>{{tag}}</td><td>{{address}}</td><td class="values">{{given}}</td><td class="values">{{expected}}</td><td class="values">{{seen}}</td><td class="{{class}}">{{verdict}}{{#remark}}<br><span class="not">{{remark}}</span>{{/remark}}</td><td>{{day}}</td><td>{{by}}</td></tr>
+<table><tr><th></th><th>Point</th><th>Tag</th><th>Address</th><th>Given</th><th>Expected</th><th>Seen</th><th>What moved</th><th>Verdict</th><th>Day</th><th>By</th></tr>
+{{#lines}}<tr{{#bad}} class="failed-row"{{/bad}}><td>{{way}}</td><td>{{point}}</td><td>{{tag}}</td><td>{{address}}</td><td class="values">{{given}}</td><td class="values">{{expected}}</td><td class="values">{{seen}}</td><td class="moved">{{moved}}</td><td class="{{class}}">{{verdict}}{{#remark}}<br><span class="not">{{remark}}</span>{{/remark}}</td><td>{{day}}</td><td>{{by}}</td></tr>
 {{/lines}}</table>
 <div class="sign"><div>Checked by</div><div>Date</div><div>Accepted by</div><div>Date</div></div>
 </body></html>
@@ -48,14 +49,14 @@ tr.failed-row { background: #fdf0e8; }
 
 Table checkout_table(const std::vector<SignedLine>& lines) {
     Table table;
-    table.columns = {"way",      "point", "tag",     "address", "scaling", "given",
-                     "expected", "seen",  "verdict", "day",     "by",      "remark"};
+    table.columns = {"way",  "point", "tag",     "address", "scaling", "given", "expected",
+                     "seen", "moved", "verdict", "day",     "by",      "remark"};
     for (const SignedLine& s : lines) {
         const procedure::CheckoutLine& l = s.line;
         table.rows.push_back({l.input ? "in" : "out", l.point, l.tag, l.address, l.scaling,
                               each(l, &procedure::Probe::given), each(l, &procedure::Probe::expected),
-                              each(l, &procedure::Probe::seen), procedure::verdict_word(l.verdict), s.day, s.by,
-                              l.remark});
+                              each(l, &procedure::Probe::seen), l.moved, procedure::verdict_word(l.verdict), s.day,
+                              s.by, l.remark});
     }
     return table;
 }

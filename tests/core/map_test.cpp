@@ -417,7 +417,10 @@ TEST_CASE("the checkout passes what is wired well, and finds what is not") {
         FAIL("no line");
         return lines[0];
     };
-    CHECK(line("one").verdict == procedure::CheckoutVerdict::Passed);
+    CHECK(line("one").verdict == procedure::CheckoutVerdict::Failed);
+    CHECK(line("one").remark.find("the map inverts it, and neither description nor note says so") == 0);
+    CHECK(line("lamp").moved == "lt_one.lit TRUE");
+    CHECK(line("opening").moved == "v.actual_opening 0 %, v.flow 0 m3/s");
     CHECK(line("one").probes[1].given == "TRUE");
     CHECK(line("one").probes[1].seen == "FALSE");
     CHECK(line("two").verdict == procedure::CheckoutVerdict::Failed);

@@ -14,6 +14,7 @@ class PlainTransport {
     void step() {
         ++state_.step_number;
         plant::remove_gone(state_);
+        pushed_.assign(items().size(), {});
         for (std::size_t s = 0; s < state_.solids.size(); ++s) push(s);
         done_.assign(items().size(), false);
         rose_.assign(items().size(), 0.0);
@@ -56,6 +57,7 @@ class PlainTransport {
                 const double free = plant::free_way(solid(s), model_.footprint(item(i)), way);
                 if (free < allowed) allowed = std::min(allowed, free + limit(i, way, allowed - free));
             }
+            plate_ = way * allowed;
             const plant::OrientedBox body = solid(s);
             for (int i = 0; i < count(); ++i) {
                 if (!level(item(i), s)) continue;
@@ -87,6 +89,9 @@ class PlainTransport {
         }
         item(i).x_m += way.x_m * by;
         item(i).y_m += way.y_m * by;
+        base::at(pushed_, i) = plate_;
+        if (item(i).support != plant::kNone && base::at(model_.surfaces, item(i).support).sliding)
+            item(i).speed_m_s = std::max(item(i).speed_m_s, pushed_along(i, item(i).support));
         for (int j = 0; j < count(); ++j) {
             if (item(j).below != i) continue;
             double room = way_before_solids(item(j), way, by);
@@ -96,6 +101,10 @@ class PlainTransport {
             }
             if (room > 0.0) shift(j, way, room);
         }
+    }
+
+    double pushed_along(int i, int s) {
+        return plant::dot(base::at(pushed_, i), base::at(state_.surfaces, s).pose.heading.ahead()) / model_.step_s;
     }
 
     bool over(const Item& i, int s) {
@@ -190,6 +199,9 @@ class PlainTransport {
             if (before == plant::kNone) i.speed_m_s = 0.0;
             if (before != plant::kNone && !base::at(model_.surfaces, before).sliding)
                 i.speed_m_s = std::abs(base::at(state_.surfaces, before).speed_m_s);
+            if (before != plant::kNone && !base::at(model_.surfaces, before).sliding && !on_item &&
+                base::at(model_.surfaces, surface).sliding)
+                i.speed_m_s = std::max(i.speed_m_s, pushed_along(static_cast<int>(number), surface));
             i.support = on_item ? plant::kNone : surface;
             i.below = on_item ? other : plant::kNone;
             set_height(number, rest_m);
@@ -300,7 +312,8 @@ class PlainTransport {
     plant::PlantState& state_;
     std::vector<bool> done_, going_, gone_;
     std::vector<int> chain_;
-    std::vector<Vector2> went_;
+    std::vector<Vector2> went_, pushed_;  ///< Pushed: how far the plate went.
+    Vector2 plate_;
     std::vector<double> rose_;
 };
 

@@ -30,14 +30,14 @@ constexpr const char* kLogic =
     "PROGRAM main scans := scans + 1; lamp := pb; opening := 5000; IF diag <> 0 AND level > 0 AND pb_nc THEN RETURN; "
     "END_IF; END_PROGRAM";
 
-PlantText plant_text() {
+PlantText plant_text(const std::string& signal) {
     PlantText p;
     p.add("button.a", {})
         .add("button.b", {{"contact", "normally closed"}})
         .add("lamp.l", {})
         .add("tank.t",
              {{"at", "[0 m, 0 m]"}, {"length", "1 m"}, {"width", "1 m"}, {"depth", "2 m"}, {"level", "0.5 m"}})
-        .add("level_transmitter.lt", {{"tank", "t"}})
+        .add("level_transmitter.lt", {{"tank", "t"}, {"signal", signal}})
         .add("valve.v", {{"type", "proportional"}});
     return p;
 }
@@ -48,8 +48,8 @@ struct Made {
 };
 
 Made make(const std::vector<Module>& rack, const std::string& level_scaling = "0 m..1 m -> 4 mA..20 mA",
-          const std::string& valve_scaling = "0 %..100 % -> 0..20000") {
-    session::Definition definition = test::make_definition(kLogic, plant_text(),
+          const std::string& valve_scaling = "0 %..100 % -> 0..20000", const std::string& signal = "as the card") {
+    session::Definition definition = test::make_definition(kLogic, plant_text(signal),
                                                            {{"pb", "a.contact", ""},
                                                             {"pb_nc", "b.contact", ""},
                                                             {"lamp", "l.on", ""},
@@ -216,7 +216,7 @@ TEST_CASE("what the rack does not fit is said with both sides") {
     CHECK(make(rack).problems.find("module 'AI' takes %IB1 to %IB8, module 'DI' at  takes %IB0 to %IB1") !=
           std::string::npos);
     rack = usual();
-    rack[1].name = "di";
+    rack[2].name = "di";
     CHECK(make(rack).problems.find("there is a module 'di' already") != std::string::npos);
     rack = usual();
     rack[0].diagnosis->byte = 40;
@@ -263,6 +263,86 @@ TEST_CASE("a diagnosis sees a broken wire of 4..20 mA, a short, and its limits")
     CHECK(diagnosed("4..20", 3.6, "fault lt.level stuck at 1.06 m") == 0);  // 20.96 mA
     CHECK(diagnosed("4..20", 3.6, "fault lt.level stuck at 1.07 m") == 1);  // 21.12 mA
     CHECK(diagnosed("0..20", 3.6, "fault lt.level open_wire") == 0);        // nobody can tell it from nought
+}
+
+// What a transmitter sends x what its card is set to, against Ohm's plain sense: the current of a level, read on the
+// card's scale.
+TEST_CASE("transmitters' signals x cards: the current that is sent, as the card reads it") {
+    struct Signal {
+        const char* name;
+        bool current;
+        double low, high;
+    };
+    constexpr Signal kSent[] = {
+        {"4..20 mA", true, 4, 20}, {"0..20 mA", true, 0, 20}, {"0..10 V", false, 0, 10}, {"as the card", true, 0, 0}};
+    constexpr Signal kCards[] = {{"", true, 4, 20}, {"", true, 0, 20}, {"", false, 0, 10}};
+    for (const Signal& sent : kSent) {
+        for (const Signal& card : kCards) {
+            auto rack = usual();
+            rack[2].range.current = card.current;
+            rack[2].range.low = card.low;
+            rack[2].range.high = card.high;
+            rack[2].range.bits = 16;
+            const Made m = make(rack, "", "0 %..100 % -> 0..20000", sent.name);
+            CAPTURE(sent.name);
+            CAPTURE(card.low);
+            CAPTURE(card.high);
+            const bool follows = sent.high == 0, same = follows || (sent.low == card.low && sent.high == card.high);
+            if (!follows && sent.current != card.current) {
+                CHECK(m.model == nullptr);
+                CHECK(m.problems.find("'lt.level' sends") != std::string::npos);
+                continue;
+            }
+            CHECK(m.problems.empty() == same);
+            for (const char* fault : {"", "open_wire", "short"}) {
+                session::Session s(m.model);
+                const std::string defect = fault;
+                double signal =
+                    (follows ? card.low : sent.low) + 0.5 * (follows ? card.high - card.low : sent.high - sent.low);
+                if (!defect.empty()) {
+                    s.set_point_fault(m.model->plant->find_point("lt.level"), plant::find_defect(fault)->defect, 0);
+                    // A wire whose signal is not told fails as 4..20 mA does: a quarter under its range, 15 % over.
+                    const double low = follows ? card.low : sent.low, high = follows ? card.high : sent.high;
+                    if (follows)
+                        signal = defect == "short" ? high + 0.15 * (high - low) : low - 0.25 * (high - low);
+                    else
+                        signal = defect == "short" ? (sent.current ? 22.4 : 11.5) : 0.0;
+                }
+                run(s, 20);
+                // A converter ends a quarter under its range and 17.5 % over it.
+                const double share = std::clamp((signal - card.low) / (card.high - card.low), -0.25, 1.175);
+                CHECK(read(s, "level") == Approx(20000.0 * share).epsilon(0.001));
+            }
+        }
+    }
+}
+
+TEST_CASE("a module with inputs and outputs: lost and healed as one, channels and fuses of each") {
+    auto rack = usual();
+    rack[0].name = "X1";
+    rack[1].name = "x1";
+    const Made m = make(rack);
+    CHECK(m.problems == "");
+    base::Diagnostics diagnostics;
+    const auto source = base::make_source(
+        "t.proc",
+        "procedure \"Mixed\"\nstep \"one\"\n  press a\n  wait 20 ms\n  expect l.lit and pb\n"
+        "  fault rack.X1 lost\n  wait 20 ms\n  expect not l.lit and not pb\n  heal rack.X1\n  wait 20 ms\n"
+        "  expect l.lit and pb\n  fault rack.X1.outputs fuse 0\n  wait 20 ms\n  expect not l.lit and pb\n"
+        "  heal rack.x1.inputs\n  wait 20 ms\n  expect l.lit\n");
+    const auto book = procedure::read_book(*m.model, {source}, diagnostics);
+    const std::string problems = diagnostics.render();
+    REQUIRE_MESSAGE(book != nullptr, problems);
+    session::Session s(m.model);
+    const auto result = procedure::run_procedure(book, 0, s, {});
+    CHECK(result.verdict == procedure::Verdict::Passed);
+    const auto wrong = procedure::read_order(*m.model, base::make_source("t", "fault rack.X1 channel 1"), diagnostics);
+    CHECK(wrong == nullptr);
+    CHECK(diagnostics.render().find("module 'X1' has inputs and outputs: rack.X1.inputs or rack.X1.outputs") !=
+          std::string::npos);
+    rack[2].name = "X1";
+    CHECK(make(rack).problems.find("there is a module 'x1' already") == std::string::npos);
+    CHECK(make(rack).problems.find("there is a module 'X1' already") != std::string::npos);
 }
 
 TEST_CASE("orders put faults on modules and heal them") {

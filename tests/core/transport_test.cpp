@@ -203,6 +203,34 @@ TEST_CASE("a chute: way over time as on an inclined plane with friction") {
     CHECK(b.item(0).z_m == doctest::Approx(0.8 - b.item(0).x_m / 2).epsilon(0.02));
 }
 
+TEST_CASE("an item that is pushed onto a chute goes on at the pusher's speed, and stops where friction says") {
+    PlantText p = one_belt();
+    p.add("pusher.push",
+          {{"on", "a"}, {"at", "2 m"}, {"side", "left"}, {"stroke", "450 mm"}, {"extend_time", "0.45 s"}});
+    p.add("chute.c", {{"beside", "a"},
+                      {"at", "2 m"},
+                      {"side", "right"},
+                      {"length", "4 m"},
+                      {"drop", "0.4 m"},
+                      {"friction", "0.3"},
+                      {"width", "600 mm"}});
+    Bench b(p);
+    b.put("a", 2.0);
+    b.drive("push.extend", 1);
+    double left_at_m = 0.0, speed_m_s = 0.0;
+    for (int i = 0; i < 400; ++i) {
+        b.run(0.005);
+        if (b.read("push.position") < 0.45) {
+            left_at_m = b.item(0).y_m;
+            speed_m_s = b.item(0).speed_m_s;
+        }
+    }
+    CHECK(speed_m_s == doctest::Approx(1.0).epsilon(0.05));
+    const double slope = std::atan2(0.4, 4.0);
+    const double a = plant::kGravity_m_s2 * (0.3 * std::cos(slope) - std::sin(slope)) * std::cos(slope);
+    CHECK(std::abs(b.item(0).y_m - left_at_m) == doctest::Approx(speed_m_s * speed_m_s / (2.0 * a)).epsilon(0.05));
+}
+
 TEST_CASE("on a flat or rough chute nothing moves") {
     PlantText p = one_belt();
     p.add("chute.c", {{"at", "[0 m, 3 m]"}, {"length", "2 m"}, {"drop", "0.1 m"}, {"friction", "0.4"}});

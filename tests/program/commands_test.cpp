@@ -113,7 +113,7 @@ TEST_CASE("check counts; its JSON says the same") {
     CHECK(contains(r.out, "40 devices, 38 points: 38 joined, 0 not\n  61 tags, 38 with an address; 38 joins\n"));
     const json j = json::parse(f.run("check glaze --json").out);
     CHECK(j["points"] == 38);
-    CHECK(j["procedures"] == 4);
+    CHECK(j["procedures"] == 5);
     CHECK(j["rules"] == 7);
     CHECK(j["joined"] == 38);
     CHECK(j["unjoined_points"] == 0);
@@ -215,8 +215,8 @@ TEST_CASE("prove: text, JSON and JUnit agree; exit codes 0 and 1") {
     f.copy_example();
     const Result r = f.run("prove glaze --out results");
     CHECK(r.exit == 0);
-    CHECK(contains(r.out, "4 of 4 procedures passed"));
-    CHECK(contains(f.read("results/verdicts.txt"), "4 of 4 procedures passed"));
+    CHECK(contains(r.out, "5 of 5 procedures passed"));
+    CHECK(contains(f.read("results/verdicts.txt"), "5 of 5 procedures passed"));
     pugi::xml_document document;
     REQUIRE(document.load_file((f / "results/junit.xml").c_str()));
     int suites = 0, tests = 0;
@@ -228,11 +228,11 @@ TEST_CASE("prove: text, JSON and JUnit agree; exit codes 0 and 1") {
         CHECK(suite.attribute("failures").as_int() == 0);
         tests += cases;
     }
-    CHECK(suites == 4);
-    CHECK(tests == 7 + 7 + 5 + 5 + 4 * 7);
+    CHECK(suites == 5);
+    CHECK(tests == 7 + 7 + 5 + 5 + 4 + 5 * 7);
     const json j = json::parse(f.read("results/verdicts.json"));
     CHECK(j["passed"] == true);
-    CHECK(j["procedures"].size() == 4);
+    CHECK(j["procedures"].size() == 5);
     CHECK(f.run("prove glaze").out == f.run("prove glaze").out);
 }
 

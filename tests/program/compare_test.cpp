@@ -24,7 +24,7 @@ TEST_CASE("a run compared with itself is the same, and a change of logic is foun
     const Result r = f.run("compare one/trace.csv two/trace.csv --tags infeed_run,lift_top,dip_step --figure d.svg");
     CHECK(r.exit == 1);
     CHECK(contains(r.out, "signal      first at  A"));
-    CHECK(contains(r.out, "infeed_run  11.060 s  FALSE  TRUE   4      15.47 s\n"));
+    CHECK(contains(r.out, "infeed_run  11.060 s  FALSE  TRUE   4      15.12 s\n"));
     CHECK(contains(r.out, "wrote d.svg\n"));
     CHECK(f.read("d.svg").starts_with("<?xml"));
 }

@@ -15,24 +15,23 @@ TEST_CASE("prove --coverage says what no procedure exercised, in the three forms
     CHECK(contains(covered.out,
                    "unit           lines run  branches taken  networks run  transitions fired  contacts open and "
                    "closed\n"));
-    CHECK(contains(covered.out, "modes          11 of 12   4 of 5\n"));
+    CHECK(contains(covered.out, "modes          12 of 12   5 of 5\n"));
     CHECK(
         contains(covered.out, "panel_signals             2 of 2          9 of 9                           15 of 15\n"));
-    CHECK(contains(covered.out, "dip_sequence   7 of 7     7 of 7                        10 of 13\n"));
+    CHECK(contains(covered.out, "dip_sequence   7 of 7     7 of 7                        11 of 13\n"));
     CHECK(contains(covered.out, "35_dip_sequence.st:35:12: the transition from opening to raising never fired\n"));
-    CHECK(contains(covered.out, "  glaze/logic/30_modes.st:20:27: ELSIF never taken\n"));
-    CHECK(contains(covered.out,
-                   "tags of line that moved: 42 of 45\n  still: glaze_low (always TRUE), dwell_raw, dwell_time\n"));
+    CHECK(contains(covered.out, "  glaze/logic/50_reject.st:25:8: IF never taken\n"));
+    CHECK(contains(covered.out, "tags of line that moved: 45 of 45\n"));
 
     const auto json = nlohmann::json::parse(f.read("out/coverage.json"));
-    CHECK(json["units"][0]["unit"] == "modes");
-    CHECK(json["units"][0]["branches"]["done"] == 4);
-    CHECK(json["units"][0]["never_exercised"][0]["line"] == 20);
+    CHECK(json["units"][2]["unit"] == "reject");
+    CHECK(json["units"][2]["branches"]["done"] == 3);
+    CHECK(json["units"][2]["never_exercised"][0]["line"] == 25);
     CHECK(json["tags"][0]["moved"]["all"] == 45);
     const std::string lcov = f.read("out/coverage.lcov");
-    CHECK(contains(lcov, "SF:glaze/logic/30_modes.st\nBRDA:15,0,0,1\nBRDA:16,0,1,1\nBRDA:18,0,2,1\nBRDA:20,0,3,0\n"));
-    CHECK(contains(lcov, "\nDA:21,0\n"));
-    CHECK(contains(lcov, "LF:12\nLH:11\nend_of_record\n"));
+    CHECK(contains(lcov, "BRDA:20,0,2,1\nBRDA:25,0,3,0\nBRDA:27,0,4,0\n"));
+    CHECK(contains(lcov, "\nDA:26,0\n"));
+    CHECK(contains(lcov, "LF:18\nLH:15\nend_of_record\n"));
     CHECK(f.read("out/coverage.pdf").starts_with("%PDF"));
     CHECK(f.read("out/verdicts.txt") == plain.out);
 
@@ -41,6 +40,8 @@ TEST_CASE("prove --coverage says what no procedure exercised, in the three forms
     CHECK(one.exit == 0);
     CHECK(contains(one.out, "the contact alarm_code") == false);
     CHECK(contains(one.out, "network 8: the contact silence was never open"));
+    CHECK(contains(one.out, "  still: "));
+    CHECK(contains(one.out, "glaze_low (always TRUE)"));
 
     // An example whose procedures leave nothing out.
     const Result all = f.run("prove " VYARD_SOURCE "/examples/book-press --coverage");

@@ -189,6 +189,10 @@ TEST_CASE("checkout: all at once, in parts over days, as a page to sign, and wha
     CHECK(contains(f.read("checkout.csv"), ",A-shift,"));
     // A changed join has to be tried again.
     f.replace("map.csv", "stop_pb,stop,,", "stop_pb,stop,invert,");
+    const Result changed = f.run("checkout --continue");
+    CHECK(changed.exit == 1);
+    CHECK(contains(changed.out, "1 tried now; 4 passed, 1 failed"));
+    f.replace("map.csv", "stop_pb,stop,invert,", "stop_pb,stop,invert,inverted by the safety relay");
     CHECK(contains(f.run("checkout --continue").out, "1 tried now; 5 passed"));
     REQUIRE(f.run("checkout --out signed").exit == 0);
     CHECK(contains(f.read("signed/checkout.html"), "<td>start_pb</td>"));

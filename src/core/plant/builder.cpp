@@ -26,7 +26,7 @@ using Form = DefinitionValue::Form;
 
 std::vector<std::string> placement_names(Placement placement) {
     switch (placement) {
-        case Placement::Panel: return {};
+        case Placement::Panel: return {"place"};
         case Placement::Surface: return {"at", "heading", "height", "after", "beside", "side"};
         case Placement::Mounted: return {"on", "at", "side", "heading"};
         case Placement::Plan: return {"at", "heading", "height"};
@@ -347,7 +347,7 @@ class Builder {
         }
         bool ok = true;
         switch (device.kind->placement) {
-            case Placement::Panel: place_references(d); break;
+            case Placement::Panel: ok = place_on_panel(d, device); break;
             case Placement::Surface: ok = place_surface(d, device); break;
             case Placement::Mounted: ok = place_mounted(d, device); break;
             case Placement::Plan: ok = place_in_plan(d, device); break;
@@ -356,11 +356,14 @@ class Builder {
         if (!placed_.insert(d).second) return;
         if (!ok || refers_to_unusable(d)) unusable_.insert(d);
         if (unusable_.contains(d)) return;  // its mistakes are reported; what depends on it is left out too
-        device.in_plan = device.kind->placement != Placement::Panel;
+        const Pose drawn = device.pose;
+        const bool placed = key_of(d, "place") != nullptr;
+        device.in_plan = device.kind->placement != Placement::Panel || placed;
         if (device.kind->place == nullptr) return;
         Placing placing{*model_, device, d};
         device.kind->place(placing, parameters_of(static_cast<std::size_t>(d)),
                            model_->initial.devices.data() + device.state_offset);
+        if (placed && device.kind->placement == Placement::Panel) device.pose = drawn;
     }
 
     bool refers_to_unusable(int d) const {
@@ -528,6 +531,18 @@ class Builder {
         return true;
     }
 
+    /// Its place is for people alone: where it is drawn.
+    bool place_on_panel(int d, DeviceModel& device) {
+        place_references(d);
+        const DefinitionValue* at = key_of(d, "place");
+        if (at == nullptr) return true;
+        const auto xy = read_.coordinates(*at);
+        if (!xy) return false;
+        device.pose.x_m = xy->x_m;
+        device.pose.y_m = xy->y_m;
+        return in_assembly(d, device);
+    }
+
     bool place_in_plan(int d, DeviceModel& device) {
         const DefinitionValue* at = key_of(d, "at");
         if (at == nullptr) {
@@ -572,8 +587,11 @@ class Builder {
                 const auto [low, high] = spec.range ? spec.range(parameters_of(d)) : std::pair{0.0, 0.0};
                 const auto [least, most] = spec.takes ? spec.takes(parameters_of(d)) : std::pair{0.0, 0.0};
                 const int text = spec.type == PointType::Text ? texts++ : kNone;
-                model_->points.push_back({device.name + "." + spec.name, static_cast<int>(d), static_cast<int>(s),
-                                          spec.direction, spec.type, spec.dimension, low, high, text, least, most});
+                model_->points.push_back(
+                    {device.name + "." + spec.name, static_cast<int>(d), static_cast<int>(s), spec.direction, spec.type,
+                     spec.dimension, low, high, text, least, most,
+                     spec.contact ? std::optional(spec.contact(parameters_of(d))) : std::nullopt,
+                     spec.wire_signal ? spec.wire_signal(parameters_of(d)) : WireSignal::AsTheCard});
             }
             const auto call = [&](auto* act) {
                 return StepCall{act, device.model_offset, device.state_offset, static_cast<int>(d)};
@@ -613,7 +631,10 @@ std::shared_ptr<const PlantModel> build_plant(const PlantDefinition& definition,
 
 std::vector<std::pair<std::string, std::string>> placement_keys(Placement placement) {
     switch (placement) {
-        case Placement::Panel: return {};
+        case Placement::Panel:
+            return {
+                {"place",
+                 "where it is drawn in the plan, [\"x\", \"y\"]; without it in its pipe, or in a tile below the plan"}};
         case Placement::Surface:
             return {
                 {"at",

@@ -23,12 +23,6 @@
 
 namespace vyard::plant {
 
-/// A wired contact: what a normally open or normally closed contact shows.
-enum class Contact : int { NormallyOpen = 0, NormallyClosed = 1 };
-inline double contact_value(Contact contact, bool actuated) {
-    return actuated == (contact == Contact::NormallyOpen) ? 1.0 : 0.0;
-}
-
 template <class K>
 class Declaration {
   public:
@@ -199,6 +193,23 @@ class Declaration {
         return *this;
     }
 
+    /// Says of the last point, an input, that it is a contact, and how it is wired.
+    Declaration& wired(Contact Model::*field) {
+        kind_.points.back().contact = [field](const std::byte* m) { return as<Model>(m).*field; };
+        return *this;
+    }
+    /// Adds the parameter "signal" of a transmitter, and gives it to the last point.
+    Declaration& electrical(WireSignal Model::*field) {
+        choice("signal", field, {"as the card", "4..20 mA", "0..20 mA", "0..10 V"}, "as the card",
+               "what it sends over its wire; a module set to something else reads wrong values");
+        kind_.points.back().wire_signal = [field](const std::byte* m) { return as<Model>(m).*field; };
+        return *this;
+    }
+    Declaration& wired(Contact always) {
+        kind_.points.back().contact = [always](const std::byte*) { return always; };
+        return *this;
+    }
+
     /// Gives the last point the range of its signal.
     Declaration& spans(std::pair<double, double> (*range)(const Model&)) {
         kind_.points.back().range = [range](const std::byte* m) { return range(as<Model>(m)); };
@@ -302,7 +313,7 @@ class Declaration {
     }
     Declaration& point(const char* name, PointDirection direction, PointType type, base::Dimension dimension,
                        const char* help) {
-        kind_.points.push_back({name, direction, type, dimension, help, {}, {}, {}});
+        kind_.points.push_back({name, direction, type, dimension, help, {}, {}, {}, {}, {}});
         return *this;
     }
 

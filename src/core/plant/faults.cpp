@@ -12,8 +12,13 @@ namespace vyard::plant {
 
 namespace {
 
-/// How far outside its range an analog signal goes with an open wire or a short: 4-20 mA at 0 and at 22.4 mA.
-constexpr double kUnder = 0.25, kOver = 0.15;
+/// What an analog signal shows with an open wire: no current or voltage; with a short: 22.4 mA, or a supply of 11.5 V.
+/// One whose signal is not told goes as 4-20 mA does.
+constexpr double kShort_mA = 22.4, kShort_V = 11.5;
+
+double at_signal(const PointModel& point, double signal, const ElectricalRange& range) {
+    return point.low + (signal - range.low) / (range.high - range.low) * (point.high - point.low);
+}
 
 }  // namespace
 
@@ -47,11 +52,11 @@ FaultClock start(const FaultTiming& timing) {
 
 double shown(PointFault& f, const PointModel& point, double raw, double dt_s, PlantState& state) {
     const bool boolean = point.type == PointType::Boolean;
-    const double span = point.high - point.low;
+    const ElectricalRange range = electrical_range(point.wire_signal).value_or(ElectricalRange{});
     switch (f.defect) {
         case Defect::Stuck: return f.amount;
-        case Defect::OpenWire: return boolean ? 0.0 : point.low - kUnder * span;
-        case Defect::Short: return boolean ? 1.0 : point.high + kOver * span;
+        case Defect::OpenWire: return boolean ? 0.0 : at_signal(point, 0.0, range);
+        case Defect::Short: return boolean ? 1.0 : at_signal(point, range.current ? kShort_mA : kShort_V, range);
         case Defect::Chatter:
             f.phase += dt_s;
             if (f.phase >= f.amount - 1e-9) {

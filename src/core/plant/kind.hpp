@@ -53,6 +53,8 @@ struct PointSpec {
     std::function<bool(const std::byte* model)> present;                     ///< Empty: always.
     std::function<std::pair<double, double>(const std::byte* model)> range;  ///< Of an analog signal; empty: none.
     std::function<std::pair<double, double>(const std::byte* model)> takes;  ///< Of an output: what is not cut off.
+    std::function<Contact(const std::byte* model)> contact;                  ///< Of a wired contact; else empty.
+    std::function<WireSignal(const std::byte* model)> wire_signal;           ///< Of a transmitter; else empty.
 };
 
 struct ControlSpec {
@@ -146,6 +148,8 @@ struct Kind {
 
     const ControlSpec* find_control(std::string_view verb) const;
     const FaultSpec* find_fault(std::string_view name) const;
+    /// Of a point that is a wired contact: how it is wired where the file does not say.
+    std::optional<Contact> usual_contact(int point) const;
 };
 
 /// The model or state of a device as its kind has it.

@@ -5,6 +5,7 @@
 #include <cstddef>
 #include <cstdint>
 #include <memory>
+#include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -21,6 +22,21 @@ struct Step;
 enum class PointDirection : std::uint8_t { Input, Output };  ///< Seen from the controller.
 enum class PointType : std::uint8_t { Boolean, Number, Analog, Text };
 
+/// A wired contact: what a normally open or normally closed contact shows.
+enum class Contact : int { NormallyOpen = 0, NormallyClosed = 1 };
+inline double contact_value(Contact contact, bool actuated) {
+    return actuated == (contact == Contact::NormallyOpen) ? 1.0 : 0.0;
+}
+
+/// The electrical signal of a transmitter. `AsTheCard`: whatever its module is set to.
+enum class WireSignal : int { AsTheCard = 0, Current4To20 = 1, Current0To20 = 2, Voltage0To10 = 3 };
+struct ElectricalRange {
+    bool current = true;  ///< mA, else V.
+    double low = 4.0, high = 20.0;
+};
+/// Null of AsTheCard.
+std::optional<ElectricalRange> electrical_range(WireSignal signal);
+
 constexpr int kMaxPoints = 20;  ///< Points a device may have.
 
 struct PointModel {
@@ -34,6 +50,8 @@ struct PointModel {
     int text = kNone;              ///< Of a text: its number in PlantState::texts.
     /// Of an output: what its device takes and does not cut off; both 0 when it takes all.
     double takes_low = 0.0, takes_high = 0.0;
+    std::optional<Contact> contact{};                ///< Of a wired contact.
+    WireSignal wire_signal = WireSignal::AsTheCard;  ///< Of an analog input with a range.
 };
 
 /// What is asked in every step stands first, so that it lies together.

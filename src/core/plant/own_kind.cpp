@@ -15,7 +15,7 @@ using logic::Elementary;
 namespace {
 
 constexpr std::int64_t kBudget = 1'000'000;  ///< Instructions a device may do in loops and calls, each step.
-constexpr std::size_t kHead = 8;             ///< Before the memory of the block: whether it has stopped.
+constexpr std::size_t kHead = 8;             ///< Before the memory of the block: whether it has stopped, has begun.
 
 std::byte* memory(std::byte* state) {
     return state + kHead;
@@ -25,6 +25,15 @@ const std::byte* memory(const std::byte* state) {
 }
 bool stopped(const std::byte* state) {
     return state[0] != std::byte{0};
+}
+
+/// Until its first step what it shows is a look ahead, which stands behind its memory: the block has not run at
+/// power-up, and its outputs are known all the same.
+bool begun(const std::byte* state) {
+    return state[1] != std::byte{0};
+}
+const std::byte* looked_at(const OwnKind& own, const std::byte* state) {
+    return memory(state) + (begun(state) ? 0 : own.program->initial_memory.size());
 }
 
 void run(const OwnKind& own, std::byte* state, std::int64_t now_ns) {
@@ -71,7 +80,7 @@ class Maker {
         }
         check_lists();
         check_names();
-        kind_->state_size = kHead + own->program->initial_memory.size();
+        kind_->state_size = kHead + 2 * own->program->initial_memory.size();
         kind_->model_size = std::max<std::size_t>(8, 8 * kind_->parameters.size());
         kind_->make_model = [](std::byte*) {};
         kind_->make_state = [](std::byte*) {};
@@ -85,14 +94,16 @@ class Maker {
                 }
             }
             const auto now = static_cast<std::int64_t>(std::llround(step.state.step_number * step.dt_s * 1e9));
+            state[1] = std::byte{1};
             if (!stopped(state)) run(o, state, now);
         };
         kind_->sense = [](const std::byte*, std::byte* state, Step& step) {
+            const std::byte* shown = looked_at(*step.device->kind->own, state);
             for (const OwnKind::Wire& w : step.device->kind->own->to_controller) {
                 if (logic::is_text(w.type)) {
-                    step.text_input(w.point, logic::read_text(memory(state) + w.offset, w.type));
+                    step.text_input(w.point, logic::read_text(shown + w.offset, w.type));
                 } else {
-                    const double value = logic::read_number(memory(state), w.type, w.offset, w.bit);
+                    const double value = logic::read_number(shown, w.type, w.offset, w.bit);
                     step.input(w.point, std::isfinite(value) ? value : 0.0);  // a wire carries no other
                 }
             }
@@ -136,18 +147,19 @@ class Maker {
         } else if (input && listed(definition_.faults, name)) {
             add_fault(name, wire, help);
         } else if (input) {
-            kind_->points.push_back({name, PointDirection::Output, type, Dimension::Plain, help, {}, {}, {}});
+            kind_->points.push_back({name, PointDirection::Output, type, Dimension::Plain, help, {}, {}, {}, {}, {}});
             own_->from_controller.push_back(wire);
         } else if (output) {
-            kind_->points.push_back({name, PointDirection::Input, type, Dimension::Plain, help, {}, {}, {}});
+            kind_->points.push_back({name, PointDirection::Input, type, Dimension::Plain, help, {}, {}, {}, {}, {}});
             own_->to_controller.push_back(wire);
         }
         if (input || type == PointType::Text || name.find('.') != std::string::npos) return;
         // What an output truly is, whatever its wire shows, has a name of its own.
         kind_->actuals.push_back(
             {output ? "actual_" + name : name, type, Dimension::Plain, help,
-             [wire](const std::byte*, const std::byte* s, const PlantModel&, const PlantState&, int) {
-                 return logic::read_number(memory(s), wire.type, wire.offset, wire.bit);
+             [wire](const std::byte*, const std::byte* s, const PlantModel& plant, const PlantState&, int device) {
+                 return logic::read_number(looked_at(*plant.device(device).kind->own, s), wire.type, wire.offset,
+                                           wire.bit);
              }});
     }
 
@@ -278,6 +290,10 @@ void start_own_device(const Kind& kind, const std::byte* model, std::byte* state
     std::fill_n(state, kHead, std::byte{0});
     std::copy(start.begin(), start.end(), memory(state));
     set_own_parameters(kind, model, state);
+    std::vector<std::byte> ahead(state, state + kHead + start.size());
+    run(*kind.own, ahead.data(), 0);
+    const std::byte* shown = stopped(ahead.data()) ? memory(state) : memory(ahead.data());
+    std::copy_n(shown, start.size(), memory(state) + start.size());
 }
 
 }  // namespace vyard::plant

@@ -90,6 +90,24 @@ const FaultSpec* Kind::find_fault(std::string_view wanted) const {
     return i == kNone ? nullptr : &base::at(faults, i);
 }
 
+std::optional<ElectricalRange> electrical_range(WireSignal signal) {
+    switch (signal) {
+        case WireSignal::AsTheCard: break;
+        case WireSignal::Current4To20: return ElectricalRange{true, 4.0, 20.0};
+        case WireSignal::Current0To20: return ElectricalRange{true, 0.0, 20.0};
+        case WireSignal::Voltage0To10: return ElectricalRange{false, 0.0, 10.0};
+    }
+    return std::nullopt;
+}
+
+std::optional<Contact> Kind::usual_contact(int point) const {
+    const PointSpec& spec = base::at(points, point);
+    if (!spec.contact) return std::nullopt;
+    std::vector<std::byte> usual(model_size);
+    make_model(usual.data());
+    return spec.contact(usual.data());
+}
+
 void step(const PlantModel& model, PlantState& state) {
     ++state.step_number;
     if (!state.near.known()) look_around(model, state);

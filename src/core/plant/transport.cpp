@@ -23,6 +23,9 @@ class Transport {
             state_.near.renew(model_, state_);
         VYARD_CHECK(state_.items.size() <= kMaxItems);  // place_item() keeps to it
         state_.scratch.wanted.resize(state_.solids.size());
+        pushing_ = std::any_of(state_.solids.begin(), state_.solids.end(),
+                               [](const SolidState& s) { return s.wanted_m != 0.0; });
+        if (pushing_) went_.assign(state_.items.size(), {});
         for (std::size_t s = 0; s < state_.solids.size(); ++s) push(s);
         for (std::size_t s = 0; s < state_.surfaces.size(); ++s) {
             if (state_.surfaces[s].turn_rad != 0.0) turn(s);
@@ -48,6 +51,7 @@ class Transport {
         double allowed = std::abs(solid.wanted_m);
         if (solid.present) {
             allowed = push_limit_of_solid(s, way, allowed);
+            pushed_ = way * allowed;
             push_items(s, way, allowed);
         }
         solid.offset_m += sign * allowed;
@@ -104,6 +108,8 @@ class Transport {
         Item& item = state_.items[i];
         item.x_m += way.x_m * by;
         item.y_m += way.y_m * by;
+        went_[i] = pushed_;
+        if (item.support != kNone && model_.surfaces[index(item.support)].sliding) take_on(i, item, item.support);
         state_.near.unsettle(i);
         for (const int j : state_.near.items(i)) {
             if (state_.items[index(j)].below == static_cast<int>(i)) ride(index(j), way, by, depth + 1);
@@ -350,10 +356,18 @@ class Transport {
         Item& item = state_.items[i];
         const bool from_driven = before != kNone && !model_.surfaces[index(before)].sliding;
         if (from_driven) item.speed_m_s = std::abs(state_.surfaces[index(before)].speed_m_s);
+        if (from_driven && surface != kNone && model_.surfaces[index(surface)].sliding) take_on(i, item, surface);
         if (before == kNone) item.speed_m_s = 0.0;
         item.support = surface;
         item.below = below;
         set_height(i, item, height_m);
+    }
+
+    /// On a chute a pushed item is as fast as it is pushed along it, at least.
+    void take_on(std::size_t i, Item& item, int chute) const {
+        if (!pushing_) return;
+        const double pushed_m = dot(went_[i], state_.surfaces[index(chute)].pose.heading.ahead());
+        item.speed_m_s = std::max(item.speed_m_s, pushed_m / dt_s_);
     }
 
     // --- items move ---
@@ -574,6 +588,8 @@ class Transport {
     std::vector<int>& riders_ = state_.scratch.riders;
     std::vector<int>& waiting_ = state_.scratch.waiting;
     std::vector<int>& going_ = state_.scratch.going;
+    bool pushing_ = false;  ///< In this step something pushes; until items move, went_ is how far that went.
+    Vector2 pushed_;        ///< How far the solid goes that pushes now.
     int depth_ = 0, deepest_ = kNone, led_ = 0;
     std::vector<double>& rose_ = state_.scratch.rose;  ///< By item, in this step.
 };

@@ -6,6 +6,8 @@
 #include <array>
 #include <cmath>
 
+#include "core/procedure/doubts.hpp"
+
 namespace vyard::procedure {
 
 namespace {
@@ -17,22 +19,25 @@ constexpr double kSteps[] = {0.0, 0.25, 0.5, 0.75, 1.0};
 
 class Checkout {
   public:
-    explicit Checkout(session::SessionModelPtr model) : model_(std::move(model)), rest_(model_) {}
+    explicit Checkout(session::SessionModelPtr model)
+        : model_(std::move(model)),
+          rest_(settled(model_)),
+          bench_(rest_),
+          swapped_(wiring::likely_swapped(model_->controllers, *model_->plant, model_->wiring)) {}
 
     CheckoutLine untried(const Join& join, bool input) {
         join_ = &join;
         const plant::PointModel& p = point();
         const plant::DeviceModel& d = model_->plant->device(p.device);
-        return {name_of_tag(),
-                tag().address.area == logic::Area::None ? "" : tag().address.text(),
-                p.name,
-                d.name,
-                d.kind->name,
-                join.scaling_text,
-                input,
-                {},
-                {},
-                {}};
+        CheckoutLine line;
+        line.tag = view().tag_name();
+        line.address = view().tag().address.area == logic::Area::None ? "" : view().tag().address.text();
+        line.point = p.name;
+        line.device = d.name;
+        line.kind = d.kind->name;
+        line.scaling = join.scaling_text;
+        line.input = input;
+        return line;
     }
 
     void try_out(const Join& join, CheckoutLine& line) {
@@ -43,36 +48,46 @@ class Checkout {
         }
         for (const double value : values(line.input))
             line.probes.push_back(line.input ? from_plant(value) : from_tag(value));
+        Doubts doubts;
         const bool all = std::all_of(line.probes.begin(), line.probes.end(), [](const Probe& r) { return r.met; });
-        line.verdict = all ? CheckoutVerdict::Passed : CheckoutVerdict::Failed;
-        if (!all) line.remark = likely_cause(line);
+        if (!all) doubts.against.push_back(likely_cause(line));
+        doubt_range(view(), line.input, doubts);
+        doubt_contact(view(), line.input, doubts);
+        doubt_names(view(), doubts);
+        doubt_pairs(doubts);
+        if (line.input)
+            line.moved = by_hand();
+        else
+            move(line, doubts);
+        line.verdict = doubts.against.empty() ? CheckoutVerdict::Passed : CheckoutVerdict::Failed;
+        doubts.against.insert(doubts.against.end(), doubts.notes.begin(), doubts.notes.end());
+        line.remark = fmt::format("{}", fmt::join(doubts.against, "; "));
     }
 
   private:
+    static session::Session settled(const session::SessionModelPtr& model) {
+        session::Session session(model);
+        session::settle(session);
+        return session;
+    }
+
+    JoinView view() const { return {*model_, *join_}; }
     const plant::PointModel& point() const { return base::at(model_->plant->points, join_->point); }
-    const logic::Variable& tag() const {
-        return base::at(base::at(model_->controllers, join_->controller).program->variables, join_->variable);
-    }
-    std::string name_of_tag() const {
-        const std::string part =
-            join_->bit >= 0 && tag().bit < 0
-                ? fmt::format(".%X{}", (join_->offset - tag().offset) * 8 + static_cast<std::uint32_t>(join_->bit))
-                : "";
-        if (model_->controllers.size() == 1) return tag().path + part;
-        return base::at(model_->controllers, join_->controller).name + "." + tag().path + part;
-    }
 
     /// What to put on the end that is moved, in its own unit.
     std::vector<double> values(bool input) const {
         if (point().type == PointType::Boolean) return {0.0, 1.0, 0.0};
         double low = 0.0, high = 100.0;
         const wiring::Scaling& s = join_->scaling;
-        if (s.linear) {
-            low = input ? s.point_low : s.tag_low;
-            high = input ? s.point_high : s.tag_high;
-        } else if (point().low != point().high) {
+        if (input && point().low != point().high) {
             low = point().low;
             high = point().high;
+        } else if (s.linear) {
+            low = input ? s.point_low : s.tag_low;
+            high = input ? s.point_high : s.tag_high;
+        } else if (!input && point().takes_low < point().takes_high) {
+            low = point().takes_low;
+            high = point().takes_high;
         }
         std::vector<double> out;
         for (const double share : kSteps) {
@@ -122,29 +137,40 @@ class Checkout {
         session::Session session = rest_;
         session.set_point_fault(join_->point, plant::Defect::Stuck, value);
         scan(session);
-        const double seen = wiring::tag_value(*join_, session.controller(join_->controller).memory.data());
-        const double expected = promised(value, true);
-        return {plant_text(value), tag_text(expected), tag_text(seen), near(seen, expected, coarseness(true))};
+        Join as_it_lies = *join_;  // what the logic will read: bytes that come swapped are in the tag swapped
+        as_it_lies.order = {};
+        const double seen = wiring::tag_value(as_it_lies, session.controller(join_->controller).memory.data());
+        const double expected = logic::number_of(in_order(promised(value, true)));
+        const double coarse = join_->order.plain() ? coarseness(true) : 0.0;
+        return {plant_text(point(), value), tag_text(expected), tag_text(seen), near(seen, expected, coarse)};
     }
 
     std::string tag_text(double value) const { return logic::value_text(logic::value_of(join_->type, value)); }
 
-    /// Forced where the join takes it from: the whole tag, a bit of it, its bytes in the order they are joined in.
+    /// Of a number in the tag: with its bytes in the order of the join where that is meant, which people state.
+    logic::Value in_order(double number) const {
+        logic::Value value = logic::value_of(join_->type, number);
+        if (join_->order.plain() || !wiring::states_swapping(view().statement())) return value;
+        std::array<std::byte, 8> bytes{};
+        logic::write_value(bytes.data(), value, 0, -1);
+        value.bits = static_cast<decltype(value.bits)>(wiring::reordered(join_->order, join_->type, bytes));
+        return value;
+    }
+    void force(session::Session& session, const logic::Value& value) const {
+        session.enter_force(join_->controller,
+                            {view().tag_name(), {join_->variable, join_->type, join_->offset, join_->bit}, value});
+        session.switch_forces(true);
+    }
+
+    /// Forced where the join takes it from: the whole tag, a bit of it.
     Probe from_tag(double value) {
         session::Session session = rest_;
-        controller::Spot spot{join_->variable, join_->type, join_->offset, join_->bit};
-        logic::Value given = logic::value_of(join_->type, value);
-        if (!join_->order.plain()) {
-            std::array<std::byte, 8> bytes{};
-            logic::write_value(bytes.data(), given, 0, -1);
-            given.bits = static_cast<std::uint64_t>(wiring::reordered(join_->order, join_->type, bytes));
-        }
-        session.enter_force(join_->controller, {name_of_tag(), spot, given});
-        session.switch_forces(true);
+        force(session, in_order(value));
         scan(session);
         const double seen = session.plant().shown(join_->point);
         const double expected = promised(value, false);
-        return {tag_text(value), plant_text(expected), plant_text(seen), near(seen, expected, coarseness(false))};
+        return {tag_text(value), plant_text(point(), expected), plant_text(point(), seen),
+                near(seen, expected, coarseness(false))};
     }
 
     /// Equal but for the rounding of REAL, and `coarse`.
@@ -152,25 +178,101 @@ class Checkout {
         return std::abs(a - b) <= coarse + 1e-6 * std::max({1.0, std::abs(a), std::abs(b)});
     }
 
-    std::string plant_text(double value) const {
-        if (point().type == PointType::Boolean) return value != 0.0 ? "TRUE" : "FALSE";
-        const char* unit = base::display_unit(point().dimension);
-        return fmt::format("{:.6g}{}{}", value, *unit == '\0' ? "" : " ", unit);
-    }
-
     std::string likely_cause(const CheckoutLine& line) const {
         if (!base::at(model_->controllers, join_->controller).program->initial_memory.empty() &&
             !rest_.controller(join_->controller).running)
             return "the controller is stopped";
-        if (line.input && tag().written) return "the logic writes this tag itself";
+        if (line.input && view().tag().written) return "the logic writes this tag itself";
+        if (!join_->order.plain() && !wiring::states_swapping(view().statement()))
+            return "its bytes come in another order than the tag has them; if the logic puts them right, say 'swapped' "
+                   "in the note";
         const bool turned = point().type == PointType::Boolean &&
                             std::all_of(line.probes.begin(), line.probes.end(), [](const Probe& p) { return !p.met; });
         if (turned) return "it reads the other way round at every step";
         return "another tag may lie on the same bits";
     }
 
+    void doubt_pairs(Doubts& doubts) const {
+        for (const auto& [a, b] : swapped_) {
+            if (a == join_ || b == join_)
+                doubts.against.push_back(fmt::format("by their names '{}' and '{}' are crossed",
+                                                     JoinView{*model_, *a}.tag_name(),
+                                                     JoinView{*model_, *b}.tag_name()));
+        }
+    }
+
+    /// What the tag reads when a hand works the device.
+    std::string by_hand() const {
+        const int device = point().device;
+        for (const plant::ControlSpec& control : model_->plant->device(device).kind->controls) {
+            session::Session session = rest_;
+            const auto read = [&] {
+                return wiring::tag_value(*join_, session.controller(join_->controller).memory.data());
+            };
+            scan(session);
+            const double before = read();
+            const auto& positions = model_->plant->device(device).positions;
+            const std::size_t ways = control.takes_position ? positions.size() : 1;
+            for (std::size_t way = 0; way < ways; ++way) {
+                session.use_control(device, control, control.takes_position ? static_cast<double>(way) : control.high);
+                scan(session);
+                if (read() == before) continue;
+                const std::string to = control.takes_position ? " " + positions[way]
+                                       : control.takes_value  ? " to its end"
+                                                              : "";
+                return fmt::format("{}{}: {}", control.verb, to, tag_text(read()));
+            }
+        }
+        return {};
+    }
+
+    /// What the device does with an output: from what it is at rest to the other end.
+    void move(CheckoutLine& line, Doubts& doubts) {
+        const double rest = rest_.plant().shown(join_->point);
+        const std::vector<double> all = values(false);
+        const bool boolean = point().type == PointType::Boolean;
+        double to = boolean ? 1.0 : all.back();
+        if (boolean && promised(to, false) == rest) to = 0.0;
+        if (!boolean && std::abs(promised(to, false) - rest) < std::abs(promised(all.front(), false) - rest))
+            to = all.front();
+        const bool on = to != 0.0;
+        const Movement movement =
+            bench_.moved(join_->point, [&](session::Session& session) { force(session, in_order(to)); });
+        line.moved = text_of(movement);
+        const plant::Kind& kind = *model_->plant->device(point().device).kind;
+        const bool shows = !kind.actuals.empty() ||
+                           std::any_of(kind.points.begin(), kind.points.end(),
+                                       [](const auto& p) { return p.direction == plant::PointDirection::Input; });
+        if (!movement.any() && shows) doubts.notes.push_back("nothing moved");
+        if (boolean) doubt_movement(view(), movement, on, doubts);
+    }
+
+    std::string text_of(const Movement& movement) const {
+        constexpr std::size_t kMostNamed = 4;
+        std::vector<std::string> parts = movement.actuals;
+        for (const Change& c : movement.inputs) {
+            const plant::PointModel& p = base::at(model_->plant->points, c.point);
+            std::string name = p.name;
+            for (const Join& j : model_->wiring.inputs) {
+                if (j.point == c.point) name = JoinView{*model_, j}.tag_name();
+            }
+            const double after_s = static_cast<double>(c.after.count()) / 1e9;
+            const bool boolean = p.type == PointType::Boolean;
+            parts.push_back(boolean ? fmt::format("{} {} after {:.2f} s", name, c.to != 0.0 ? "TRUE" : "FALSE", after_s)
+                                    : fmt::format("{} {}", p.name, plant_text(p, c.to)));
+        }
+        if (parts.size() > kMostNamed) {
+            const std::size_t more = parts.size() - kMostNamed;
+            parts.resize(kMostNamed);
+            parts.push_back(fmt::format("and {} more", more));
+        }
+        return fmt::format("{}", fmt::join(parts, ", "));
+    }
+
     session::SessionModelPtr model_;
     session::Session rest_;
+    Bench bench_;
+    std::vector<std::pair<const Join*, const Join*>> swapped_;
     const Join* join_ = nullptr;
 };
 

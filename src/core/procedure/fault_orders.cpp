@@ -8,7 +8,7 @@ namespace vyard::procedure {
 bool OrderReader::fault(Line& line, Order& order) {
     base::Place where;
     const std::string name = line.name(where);
-    if (const auto module = module_named(name, where)) return fault_of_module(line, order, *module);
+    if (const auto module = module_named(name, where)) return fault_of_module(line, order, *module, name);
     int point = model_.plant->find_point(name);
     int device = model_.plant->find_device(name);
     if (point == plant::kNone && device == plant::kNone) {
@@ -184,8 +184,11 @@ std::optional<int> OrderReader::module_named(const std::string& name, const base
     if (!base::fold(name).starts_with("rack.") || model_.wiring.modules.empty()) return std::nullopt;
     std::vector<std::string> known;
     for (std::size_t m = 0; m < model_.wiring.modules.size(); ++m) {
-        known.push_back("rack." + model_.wiring.modules[m].name);
-        if (base::fold(known.back()) == base::fold(name)) return static_cast<int>(m);
+        const wiring::Module& module = model_.wiring.modules[m];
+        for (const std::string& one : {module.name, module.full_name()}) {
+            known.push_back("rack." + one);
+            if (base::fold(known.back()) == base::fold(name)) return static_cast<int>(m);
+        }
     }
     diagnostics_.error(Code::UnknownDevice, where, fmt::format("the rack has no module '{}'", name),
                        base::name_hint(name, known));
@@ -193,7 +196,7 @@ std::optional<int> OrderReader::module_named(const std::string& name, const base
 }
 
 /// `lost`, `channel N`, `fuse N`, counted from 0.
-bool OrderReader::fault_of_module(Line& line, Order& order, int number) {
+bool OrderReader::fault_of_module(Line& line, Order& order, int number, const std::string& name) {
     if (number < 0) return false;
     order.action = Action::FaultModule;
     order.module = number;
@@ -203,6 +206,12 @@ bool OrderReader::fault_of_module(Line& line, Order& order, int number) {
     if (!fuse && !line.is_word("channel")) {
         diagnostics_.error(Code::UnknownFault, line.place(), fmt::format("a module has no fault {}", line.found()),
                            "lost, channel N, fuse N");
+        return false;
+    }
+    if (module.partner >= 0 && base::fold(name) == base::fold("rack." + module.name)) {
+        diagnostics_.error(
+            Code::UnknownFault, line.place(),
+            fmt::format("module '{0}' has inputs and outputs: rack.{0}.inputs or rack.{0}.outputs", module.name));
         return false;
     }
     ++line.at;

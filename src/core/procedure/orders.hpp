@@ -140,7 +140,7 @@ class OrderReader {
     bool measure(Line& line, Order& order);
     bool duration(Line& line, base::Nanoseconds& out);
     std::optional<int> module_named(const std::string& name, const base::Place& where);
-    bool fault_of_module(Line& line, Order& order, int number);
+    bool fault_of_module(Line& line, Order& order, int number, const std::string& name);
     bool fault(Line& line, Order& order);
     bool defect_of_point(Line& line, Order& order, int point, const plant::DefectSpec& defect);
     bool stuck(Line& line, Order& order, int point);

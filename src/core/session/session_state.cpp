@@ -146,6 +146,12 @@ void Session::heal_device(int device) {
 }
 void Session::set_module_fault(int module, const wiring::ModuleState& fault) {
     base::at(rack_.modules, module) = fault;
+    // What is lost or whole again is the module, with its inputs and its outputs.
+    const int partner = base::at(model_->wiring.modules, module).partner;
+    if (partner >= 0) {
+        if (fault == wiring::ModuleState{}) base::at(rack_.modules, partner) = fault;
+        base::at(rack_.modules, partner).lost = fault.lost;
+    }
     put_outputs();
 }
 void Session::heal_all() {

@@ -239,11 +239,13 @@ std::vector<std::string> faults_text(const Session& session) {
     const auto& modules = session.model().wiring.modules;
     for (std::size_t m = 0; m < modules.size(); ++m) {
         const wiring::ModuleState& state = session.rack().modules[m];
-        if (state.lost) out.push_back(fmt::format("rack.{} lost", modules[m].name));
+        const std::string name = modules[m].full_name();
+        const bool told = modules[m].partner >= 0 && modules[m].partner < static_cast<int>(m);
+        if (state.lost && !told) out.push_back(fmt::format("rack.{} lost", modules[m].name));
         for (int c = 0; c < modules[m].channels; ++c) {
-            if ((state.broken >> c) & 1U) out.push_back(fmt::format("rack.{} channel {}", modules[m].name, c));
+            if ((state.broken >> c) & 1U) out.push_back(fmt::format("rack.{} channel {}", name, c));
             if (c % 8 == 0 && ((state.blown >> (c / 8)) & 1U))
-                out.push_back(fmt::format("rack.{} fuse {}", modules[m].name, c / 8));
+                out.push_back(fmt::format("rack.{} fuse {}", name, c / 8));
         }
     }
     return out;

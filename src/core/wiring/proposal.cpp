@@ -385,20 +385,26 @@ std::vector<Proposal> propose(const std::vector<controller::ControllerModel>& co
     return Matcher(controllers, plant, wiring).run();
 }
 
+std::vector<std::pair<const Join*, const Join*>> likely_swapped(
+    const std::vector<controller::ControllerModel>& controllers, const plant::PlantModel& plant, const Wiring& wiring) {
+    Matcher matcher(controllers, plant, {});
+    auto out = matcher.swapped(wiring.inputs);
+    const auto outputs = matcher.swapped(wiring.outputs);
+    out.insert(out.end(), outputs.begin(), outputs.end());
+    return out;
+}
+
 void warn_swapped(const std::vector<controller::ControllerModel>& controllers, const plant::PlantModel& plant,
                   const Wiring& wiring, const base::Place& map_place, base::Diagnostics& diagnostics) {
-    Matcher matcher(controllers, plant, {});
     const auto tag = [&](const Join& j) {
         return base::at(base::at(controllers, j.controller).program->variables, j.variable).path;
     };
     const auto point = [&](const Join& j) { return base::at(plant.points, j.point).name; };
-    for (const auto* joins : {&wiring.inputs, &wiring.outputs}) {
-        for (const auto& [a, b] : matcher.swapped(*joins))
-            diagnostics.warning(
-                Code::LikelySwapped, map_place,
-                fmt::format("'{}' is joined to '{}' and '{}' to '{}': by their names it is the other way "
-                            "round",
-                            tag(*a), point(*a), tag(*b), point(*b)));
+    for (const auto& [a, b] : likely_swapped(controllers, plant, wiring)) {
+        diagnostics.warning(Code::LikelySwapped, map_place,
+                            fmt::format("'{}' is joined to '{}' and '{}' to '{}': by their names it is the other way "
+                                        "round",
+                                        tag(*a), point(*a), tag(*b), point(*b)));
     }
 }
 

@@ -25,7 +25,10 @@ struct Proposal {
 std::vector<Proposal> propose(const std::vector<controller::ControllerModel>& controllers,
                               const plant::PlantModel& plant, const Wiring& wiring);
 
-/// Warns of pairs of joins that look like two wires crossed: each tag's name fits the other's point much better.
+/// Pairs of joins, both of inputs or both of outputs, whose tags' names fit the other's point much better.
+std::vector<std::pair<const Join*, const Join*>> likely_swapped(
+    const std::vector<controller::ControllerModel>& controllers, const plant::PlantModel& plant, const Wiring& wiring);
+/// Warns of pairs of joins that look like two wires crossed.
 void warn_swapped(const std::vector<controller::ControllerModel>& controllers, const plant::PlantModel& plant,
                   const Wiring& wiring, const base::Place& map_place, base::Diagnostics& diagnostics);
 

@@ -15,6 +15,11 @@ const std::vector<std::string>& module_kind_names() {
     return names;
 }
 
+std::string Module::full_name() const {
+    if (partner < 0) return name;
+    return name + (area == logic::Area::Input ? ".inputs" : ".outputs");
+}
+
 logic::Address Module::address_of(int channel) const {
     const auto bit = first_bit() + static_cast<std::uint32_t>(channel * bits_of_channel());
     return {area, bit / 8, digital() ? static_cast<int>(bit % 8) : -1, digital() ? 1 : bits_of_channel() / 8};
@@ -42,14 +47,18 @@ std::string span_text(const Module& m) {
 
 }  // namespace
 
-void check_rack(const std::vector<Module>& modules, const std::vector<controller::ControllerModel>& controllers,
+void check_rack(std::vector<Module>& modules, const std::vector<controller::ControllerModel>& controllers,
                 base::Diagnostics& diagnostics) {
     for (std::size_t i = 0; i < modules.size(); ++i) {
-        const Module& m = modules[i];
+        Module& m = modules[i];
         for (std::size_t j = 0; j < i; ++j) {
-            const Module& other = modules[j];
+            Module& other = modules[j];
             if (other.controller != m.controller) continue;
-            if (base::fold(other.name) == base::fold(m.name))
+            const bool one_name = base::fold(other.name) == base::fold(m.name);
+            if (one_name && other.area != m.area && other.partner < 0 && m.partner < 0) {
+                other.partner = static_cast<int>(i);
+                m.partner = static_cast<int>(j);
+            } else if (one_name)
                 diagnostics.error(Code::DuplicateName, m.place,
                                   fmt::format("there is a module '{}' already, at {}", m.name, other.place.text()));
             if (other.area == m.area && other.first_bit() < m.end_bit() && m.first_bit() < other.end_bit())

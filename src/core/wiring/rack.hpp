@@ -47,12 +47,15 @@ struct Module {
     base::Nanoseconds delay{};   ///< Digital outputs: from the address to the terminal.
     base::Nanoseconds update{};  ///< Numbers: from one conversion to the next.
     SignalRange range;
+    int partner = -1;                         ///< The outputs of a module that has inputs too, and the other way round.
     std::optional<logic::Address> diagnosis;  ///< A word of inputs, a bit a channel that is out of order.
     base::Place place;
 
     bool digital() const { return kind == ModuleKind::DigitalInput || kind == ModuleKind::DigitalOutput; }
     bool analog() const { return kind == ModuleKind::AnalogInput || kind == ModuleKind::AnalogOutput; }
     int bits_of_channel() const { return digital() ? 1 : kind == ModuleKind::Counter ? 32 : 16; }
+    /// "DI1"; of a module with both "DX1.inputs" or "DX1.outputs".
+    std::string full_name() const;
     logic::Address address_of(int channel) const;
     std::uint32_t first_bit() const { return first_byte * 8; }
     std::uint32_t end_bit() const { return first_bit() + static_cast<std::uint32_t>(channels * bits_of_channel()); }
@@ -78,6 +81,8 @@ struct ModuleState {
     std::uint32_t broken = 0;  ///< Channels, a bit each.
     std::uint32_t blown = 0;   ///< Fuses of groups of eight channels, a bit each.
 
+    bool operator==(const ModuleState&) const = default;
+
     bool passes(int channel) const {
         return !lost && ((broken >> channel) & 1U) == 0 && ((blown >> (channel / 8)) & 1U) == 0;
     }
@@ -87,8 +92,9 @@ struct RackState {
     std::vector<ModuleState> modules;
 };
 
-/// Modules of one controller that take the same addresses, or whose diagnosis lies nowhere, are reported.
-void check_rack(const std::vector<Module>& modules, const std::vector<controller::ControllerModel>& controllers,
+/// Modules of one controller that take the same addresses, or whose diagnosis lies nowhere, are reported. Two of one
+/// name, one with inputs, one with outputs, are one module.
+void check_rack(std::vector<Module>& modules, const std::vector<controller::ControllerModel>& controllers,
                 base::Diagnostics& diagnostics);
 
 /// The module and channel of an address; null when no module has it. `why` says what does not fit, if anything.

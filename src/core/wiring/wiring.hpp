@@ -1,7 +1,9 @@
-// What other rooms use of the wiring: joins and jumpers, the rack, proposals of joins by name.
+// What other rooms use of the wiring: joins and jumpers, the rack, proposals of joins by name, what people state of a
+// wire.
 #pragma once
 
 #include "core/wiring/joins.hpp"
 #include "core/wiring/name_words.hpp"
 #include "core/wiring/proposal.hpp"
 #include "core/wiring/rack.hpp"
+#include "core/wiring/stated.hpp"

@@ -49,7 +49,7 @@ class WiringBuilder {
         for (std::size_t p = 0; p < plant.points.size(); ++p)
             points_by_name_.try_emplace(base::fold(plant.points[p].name), static_cast<int>(p));
         wiring.modules = rack;
-        check_rack(rack, controllers, diagnostics);
+        check_rack(wiring.modules, controllers, diagnostics);
     }
 
     void row(const MapRow& row) {
@@ -312,6 +312,41 @@ class WiringBuilder {
     /// Through an analog channel: without a scaling the point's own range is the module's; ends in mA or V become
     /// counts.
     std::optional<Scaling> analog_scaling(const MapRow& row, const Variable& v, const PointModel& p, const Module& m) {
+        const auto meant = meant_scaling(row, v, p, m);
+        return meant && meant->linear ? through_wire(row, *meant, p, m) : meant;
+    }
+
+    /// What a transmitter sends may be another signal than its module takes: then other values arrive.
+    std::optional<Scaling> through_wire(const MapRow& row, Scaling s, const PointModel& p, const Module& m) {
+        const auto sent = plant::electrical_range(p.wire_signal);
+        const SignalRange& card = m.range;
+        if (!sent || m.kind != ModuleKind::AnalogInput || p.low == p.high) return s;
+        const auto text = [](bool current, double low, double high) {
+            return fmt::format("{:g}..{:g} {}", low, high, current ? "mA" : "V");
+        };
+        const std::string sends = text(sent->current, sent->low, sent->high);
+        const std::string takes = text(card.current, card.low, card.high);
+        if (sends == takes) return s;
+        const std::string message =
+            fmt::format("'{}' sends {}, module '{}' is set to {}", p.name, sends, m.name, takes);
+        if (sent->current != card.current) {
+            diagnostics_.error(Code::BadScaling, row.point_place, message);
+            return std::nullopt;
+        }
+        diagnostics_.warning(Code::BadScaling, row.point_place, message, "set both to one signal; other values arrive");
+        // The card takes its own low and high for the ends of the device's range.
+        const auto counts = [&](double at) { return s.offset + s.gain * at; };
+        const auto read = [&](double milliamperes) {
+            return counts(p.low) +
+                   (milliamperes - card.low) / (card.high - card.low) * (counts(p.high) - counts(p.low));
+        };
+        const double at_low = read(sent->low), at_high = read(sent->high);
+        s.gain = (at_high - at_low) / (p.high - p.low);
+        s.offset = at_low - s.gain * p.low;
+        return s;
+    }
+
+    std::optional<Scaling> meant_scaling(const MapRow& row, const Variable& v, const PointModel& p, const Module& m) {
         const std::string_view text = trimmed(row.scaling);
         const SignalRange& r = m.range;
         for (const double count : {r.count_low, r.count_high}) {

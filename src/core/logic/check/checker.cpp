@@ -27,13 +27,11 @@ void add_edge_detectors(ProgramUnit& unit) {
     for (const Declaration& d : unit.declarations) {
         if (d.edge == Edge::None || unit.kind != UnitKind::FunctionBlock) continue;
         const char* type = d.edge == Edge::Rising ? "R_TRIG" : "F_TRIG";
-        Declaration detector = tree::variable(d.name + "$edge", type, d.span);
+        Declaration detector = tree::variable(d.name + kEdgeDetector, type, d.span);
         detector.access = Access::Protected;
         detector.generated = true;
         std::vector<Argument> arguments;
-        arguments.push_back(tree::argument("CLK", tree::name(d.name, d.span)));
-        arguments.push_back(tree::argument("Q", tree::name(d.name, d.span)));
-        arguments.back().output = true;
+        arguments.push_back(tree::argument("CLK", tree::name(d.name + kSignalItself, d.span)));
         Statement call = tree::call(tree::name(detector.name, d.span), std::move(arguments), d.span);
         first.push_back(std::move(call));
         detectors.push_back(std::move(detector));

@@ -5,6 +5,7 @@
 
 #include "core/logic/check/constants.hpp"
 #include "core/logic/check/expression_checker.hpp"
+#include "core/logic/text/tree_makers.hpp"
 
 namespace vyard::logic {
 
@@ -28,6 +29,12 @@ bool whole_name(const Expression& e) {
             return whole_name(*e.operands[0]);
         default: return false;
     }
+}
+
+/// A bare name finds an input with R_EDGE or F_EDGE within its block alone.
+bool means_edge(const Field* field) {
+    return field != nullptr && field->section == Section::Input && field->declaration != nullptr &&
+           field->declaration->edge != Edge::None;
 }
 
 }  // namespace
@@ -88,10 +95,16 @@ std::optional<Found> ExpressionChecker::place(ExpressionPtr& e, Use use) {
 }
 
 std::optional<Found> ExpressionChecker::place_name(ExpressionPtr& e, Use use) {
+    const bool itself = e->name.ends_with(kSignalItself);
+    if (itself) e->name.resize(e->name.size() - std::string_view(kSignalItself).size());
     if (logic_ != nullptr && !scope_.knows(e->name) && use == Use::Read && unqualified_enum(*e))
         return Found{{}, e->type, false, "it is a value of an enumeration", nullptr};
     const auto found = scope_.find(e->name, e->span, use);
     if (!found) return std::nullopt;
+    if (!itself && use == Use::Read && means_edge(found->field)) {
+        e = tree::member(tree::name(e->name + kEdgeDetector, e->span), "Q", e->span);
+        return place_part(e, use);
+    }
     e->binding = found->binding;
     e->unit = found->dimension;
     // A constant is its value: what computes from constants alone is then computed here.

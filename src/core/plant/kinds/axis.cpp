@@ -60,7 +60,9 @@ struct Axis {
             .input("in_position", "TRUE after a move until the next one")
             .input("fault", "TRUE after a fault until it is reset")
             .input("low_limit", "normally closed: FALSE at its low end")
+            .wired(Contact::NormallyClosed)
             .input("high_limit", "normally closed: FALSE at its high end")
+            .wired(Contact::NormallyClosed)
             .analog_input("position", Dimension::Length, "as it counts, from where it was homed")
             .analog_input("speed", Dimension::Speed, "of the axis, now");
         declare_axis(kind);

@@ -26,6 +26,7 @@ struct Button {
             .choice("lamp", &Model::lit, {"none", "lit"}, "none", "whether it has a lamp of its own")
             .contact(&Model::contact, "normally open")
             .input("contact", "normally open: TRUE while pressed; normally closed: FALSE while pressed")
+            .wired(&Model::contact)
             .control("press", "pushes it in; `for` a time, or until released",
                      [](const Model& m, State& s) { s.pressed = m.action == Action::Momentary || !s.pressed; })
             .output("lamp", "TRUE lights it")

@@ -17,6 +17,7 @@ struct DistanceSensor {
         Looks looks = Looks::Back;
         double range_m = 2.0, height_m = 0.03;
         int zone = kNone;
+        WireSignal signal = WireSignal::AsTheCard;
     };
     struct State {
         double distance_m = 0.0;
@@ -35,6 +36,7 @@ struct DistanceSensor {
             .spans([](const Model& m) {
                 return std::pair{0.0, m.range_m};
             })
+            .electrical(&Model::signal)
             .input("in_range", "TRUE while an item is within the range")
             .actual("actual_distance", PointType::Analog, Dimension::Length, "to the nearest item", &State::distance_m);
     }

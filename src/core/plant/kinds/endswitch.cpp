@@ -26,7 +26,8 @@ struct EndSwitch {
             .quantity("window", &Model::window_m, Dimension::Length, "2 mm", 0.0, 1.0,
                       "how far on either side it stays switched")
             .contact(&Model::contact, "normally open")
-            .input("signal", "TRUE while the rod is at the switch (normally open)");
+            .input("signal", "TRUE while the rod is at the switch (normally open)")
+            .wired(&Model::contact);
     }
 
     static std::string doubt(const Model& m, const PlantModel& plant) {

@@ -18,6 +18,7 @@ struct EmergencyStop {
             .tile(Tile::Knob)
             .contact(&Model::contact, "normally closed")
             .input("contact", "normally closed: TRUE while the machine may run")
+            .wired(&Model::contact)
             .control("press", "strikes it; it latches", [](const Model&, State& s) { s.latched = true; })
             .control("release", "turns and pulls it out", [](const Model&, State& s) { s.latched = false; })
             .actual("latched", PointType::Boolean, base::Dimension::Plain, "it is in", &State::latched);

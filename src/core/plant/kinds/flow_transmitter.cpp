@@ -11,6 +11,7 @@ struct FlowTransmitter {
     struct Model {
         int through = kNone;
         double range_m3_s = 1e-3, lag_s = 0.2, pulse_m3 = 1e-3;
+        WireSignal signal = WireSignal::AsTheCard;
     };
     struct State {
         Lagged flow;
@@ -29,6 +30,7 @@ struct FlowTransmitter {
             .spans([](const Model& m) {
                 return std::pair{0.0, m.range_m3_s};
             })
+            .electrical(&Model::signal)
             .number_input("pulses", "volume counted so far, in pulses")
             .actual("total", PointType::Analog, Dimension::Volume, "flown so far", &State::total_m3);
     }

@@ -49,7 +49,9 @@ struct Hopper {
             .choice("empty_contact", &Model::empty, {"normally open", "normally closed"}, "normally open",
                     "how its empty switch is wired")
             .input("empty", "TRUE below a fiftieth of its volume (normally open)")
+            .wired(&Model::empty)
             .input("full", "TRUE above 19 twentieths of it (normally open)")
+            .wired(&Model::full)
             .actual("content", PointType::Analog, Dimension::Volume, "in it",
                     [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
                         return liquid_of(plant, state, device).volume_m3;

@@ -29,7 +29,8 @@ struct LevelSwitch {
             .quantity("hysteresis", &Model::hysteresis_m, Dimension::Length, "10 mm", 0.0, 10.0,
                       "how far the level must fall below to switch back")
             .contact(&Model::contact, "normally open")
-            .input("signal", "TRUE while the liquid is at or above it (normally open)");
+            .input("signal", "TRUE while the liquid is at or above it (normally open)")
+            .wired(&Model::contact);
     }
 
     static std::string doubt(const Model& m, const PlantModel& plant) {

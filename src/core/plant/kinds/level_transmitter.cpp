@@ -12,6 +12,7 @@ struct LevelTransmitter {
     struct Model {
         int tank = kNone;
         double range_m = 1.0, lag_s = 0.2;
+        WireSignal signal = WireSignal::AsTheCard;
     };
     struct State {
         double shown_m = 0.0;
@@ -30,7 +31,8 @@ struct LevelTransmitter {
             .analog_input("level", Dimension::Length, "level above the bottom, within 0 to range")
             .spans([](const Model& m) {
                 return std::pair{0.0, m.range_m};
-            });
+            })
+            .electrical(&Model::signal);
     }
 
     static void sense(const Model& model, State& state, Step& step) {

@@ -32,6 +32,7 @@ struct LightCurtain {
             .quantity("pitch", &Model::pitch_m, Dimension::Length, "20 mm", 0.001, 1.0, "from beam to beam")
             .contact(&Model::contact, "normally closed")
             .input("clear", "normally closed: TRUE while no beam is broken")
+            .wired(&Model::contact)
             .number_input("broken", "how many beams are broken")
             .analog_input("height", Dimension::Length, "of the highest broken beam above the surface, 0 when clear")
             .spans([](const Model& m) {

@@ -51,6 +51,7 @@ struct Motor {
             .only_if([](const Model& m) { return m.starter == Starter::Reversing; })
             .input("running", "TRUE while it turns")
             .input("overload", "the overload contact: normally closed reads TRUE while healthy")
+            .wired(&Model::overload)
             .control("reset", "resets a tripped overload", [](const Model&, State& s) { s.tripped = s.trip_fault; })
             .actual("speed", PointType::Analog, Dimension::Percent, "of full speed",
                     [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {

@@ -44,6 +44,7 @@ struct PhotoEye {
                     "the output is on when it sees an item, or when its receiver gets light, or none")
             .contact(&Model::contact, "normally open")
             .input("signal", "TRUE while an item is in the beam (normally open)")
+            .wired(&Model::contact)
             .actual("blocked", PointType::Boolean, Dimension::Plain, "it sees an item, whatever the wire says",
                     &State::blocked)
             .fault("misaligned", "its light never comes back: a beam reads as broken, a diffuse eye sees nothing",

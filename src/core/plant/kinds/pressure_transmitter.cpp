@@ -14,6 +14,7 @@ struct PressureTransmitter {
     struct Model {
         int tank = kNone, air = kNone;
         double range_pa = 1e5, lag_s = 0.1;
+        WireSignal signal = WireSignal::AsTheCard;
     };
     struct State {
         Lagged pressure;
@@ -31,7 +32,8 @@ struct PressureTransmitter {
             .analog_input("pressure", Dimension::Pressure, "above the air's, within 0 to range")
             .spans([](const Model& m) {
                 return std::pair{0.0, m.range_pa};
-            });
+            })
+            .electrical(&Model::signal);
     }
 
     static void sense(const Model& model, State& state, Step& step) {

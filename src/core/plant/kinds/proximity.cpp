@@ -38,6 +38,7 @@ struct Proximity {
                 "the left side, to its left from the right")
             .contact(&Model::contact, "normally open")
             .input("signal", "TRUE while something is near (normally open)")
+            .wired(&Model::contact)
             .actual("near", PointType::Boolean, Dimension::Plain, "something is near", &State::near);
     }
 

@@ -20,6 +20,7 @@ struct PullCord {
                    "an emergency cord along a machine: pulled, it stays so until reset; a slack rope trips it too")
             .contact(&Model::contact, "normally closed")
             .input("healthy", "normally closed: TRUE while the cord is tight and not pulled")
+            .wired(&Model::contact)
             .control("pull", "pulls the cord", [](const Model&, State& s) { s.pulled = true; })
             .control("reset", "resets its switch", [](const Model&, State& s) { s.pulled = false; })
             .actual("pulled", PointType::Boolean, Dimension::Plain, "it has been pulled", &State::pulled)

@@ -52,6 +52,7 @@ struct Pump {
             .only_if([](const Model& m) { return m.control == Control::Setpoint; })
             .input("running", "TRUE at more than half its speed")
             .input("overload", "the overload contact: normally closed reads TRUE while healthy")
+            .wired(&Model::overload)
             .control("reset", "resets a tripped overload",
                      [](const Model&, State& s) {
                          s.tripped = s.trip_fault;

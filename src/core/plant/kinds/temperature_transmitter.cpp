@@ -11,6 +11,7 @@ struct TemperatureTransmitter {
     struct Model {
         int tank = kNone;
         double low_c = 0.0, high_c = 100.0, lag_s = 5.0;
+        WireSignal signal = WireSignal::AsTheCard;
     };
     struct State {
         Lagged temperature;
@@ -26,7 +27,8 @@ struct TemperatureTransmitter {
             .analog_input("temperature", Dimension::Temperature, "within its range")
             .spans([](const Model& m) {
                 return std::pair{m.low_c, m.high_c};
-            });
+            })
+            .electrical(&Model::signal);
     }
 
     static void sense(const Model& model, State& state, Step& step) {
