@@ -97,14 +97,18 @@ nlohmann::ordered_json json_of(const ReferenceEntry& e) {
 
 }  // namespace
 
-int blocks_command(const std::vector<std::string>& arguments) {
+CommandLine blocks_line() {
     CommandLine line(
         "blocks [NAME] [options]",
         "The function blocks and functions that logic can use: those of the standard and our own library, whose\n"
         "Structured Text is shown.",
         "vyard blocks ramp");
     line.options().add_options()("json", "as JSON")("markdown", "the whole reference as a page");
-    if (const auto exit = line.parse(arguments, 1)) return *exit;
+    line.takes_words(1);
+    return line;
+}
+
+int blocks_command(const CommandLine& line) {
     const std::vector<ReferenceEntry> all = logic::reference();
     std::vector<ReferenceEntry> chosen;
     std::vector<std::string> known;

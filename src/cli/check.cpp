@@ -134,7 +134,7 @@ int explain(const Loaded& loaded, const std::string& wanted) {
 
 }  // namespace
 
-int check_command(const std::vector<std::string>& arguments) {
+CommandLine check_line() {
     CommandLine line(
         "check [YARD] [options]",
         "Loads a yard, compiles its logic, checks plant, map and procedures, and reports all mistakes at once.",
@@ -144,7 +144,11 @@ int check_command(const std::vector<std::string>& arguments) {
         "strict", "warnings fail too: exit code 2")("code", "print the instructions that the logic became")(
         "explain", boost::program_options::value<std::string>()->value_name("FILE:LINE"),
         "print what one line of logic became, with the variables it touches");
-    if (const auto exit = line.parse(arguments, 1)) return *exit;
+    line.takes_words(1);
+    return line;
+}
+
+int check_command(const CommandLine& line) {
     if (line.has("json")) return as_json(line);
     const auto loaded = load(line, !line.has("no-warnings"));
     if (!loaded) return kWrongCall;

@@ -98,7 +98,7 @@ int count(const std::vector<SignedLine>& lines, CheckoutVerdict verdict) {
 
 }  // namespace
 
-int checkout_command(const std::vector<std::string>& arguments) {
+CommandLine checkout_line() {
     CommandLine line(
         "checkout [YARD] [options]",
         "Walks every joined point: puts values on each input at the plant and watches the tag, forces each "
@@ -113,7 +113,11 @@ int checkout_command(const std::vector<std::string>& arguments) {
         "continue", "leave out what passed before; implies --keep")(
         "by", po::value<std::string>()->value_name("NAME"), "who signs for it")("csv", "as CSV")("json", "as JSON")(
         "out", po::value<std::string>()->value_name("FOLDER"), "write checkout.csv and checkout.html there");
-    if (const auto exit = line.parse(arguments, 1)) return *exit;
+    line.takes_words(1);
+    return line;
+}
+
+int checkout_command(const CommandLine& line) {
     const auto loaded = load(line);
     if (!loaded) return kWrongCall;
     Plan plan{base::fold(line.text("only")), line.has("continue"), {}};

@@ -46,7 +46,7 @@ std::vector<std::string> option_names(const po::options_description& options) {
 
 }  // namespace
 
-std::optional<int> CommandLine::parse(const std::vector<std::string>& arguments, std::size_t max_words) {
+std::optional<int> CommandLine::parse(const std::vector<std::string>& arguments) {
     po::options_description all;
     all.add(options_).add_options()("words", po::value<std::vector<std::string>>());
     po::positional_options_description positional;
@@ -61,15 +61,19 @@ std::optional<int> CommandLine::parse(const std::vector<std::string>& arguments,
         return wrong_call(failure.what());
     }
     if (has("help")) {
-        std::ostringstream options;
-        options << options_;
-        fmt::print("vyard {}\n\n{}\n\n{}\nExample:\n  {}\n", usage_, summary_, options.str(), example_);
+        fmt::print("{}", help());
         return kWell;
     }
     if (has("words")) words_ = values_["words"].as<std::vector<std::string>>();
-    if (words_.size() > max_words)
-        return wrong_call(fmt::format("'{}' is one word too many", words_[max_words]), "usage: vyard " + usage_);
+    if (words_.size() > most_words_)
+        return wrong_call(fmt::format("unexpected argument '{}'", words_[most_words_]), "usage: vyard " + usage_);
     return std::nullopt;
+}
+
+std::string CommandLine::help() const {
+    std::ostringstream options;
+    options << options_;
+    return fmt::format("vyard {}\n\n{}\n\n{}\nExample:\n  {}\n", usage_, summary_, options.str(), example_);
 }
 
 std::vector<std::string> CommandLine::list(const char* name) const {

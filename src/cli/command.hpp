@@ -21,31 +21,22 @@ enum Exit : int {
     kOurFault = 3,   ///< The tool itself failed (a file could not be written, an internal error).
 };
 
+class CommandLine;
+
 struct Command {
     const char* name;
     const char* summary;
-    int (*run)(const std::vector<std::string>& arguments);
+    CommandLine (*line)();  ///< What may be typed behind its name; help, man pages and completion follow from it.
+    int (*run)(const CommandLine& line);
 };
 
 const std::vector<Command>& commands();
-
-int check_command(const std::vector<std::string>& arguments);
-int run_command(const std::vector<std::string>& arguments);
-int tell_command(const std::vector<std::string>& arguments);
-int prove_command(const std::vector<std::string>& arguments);
-int live_command(const std::vector<std::string>& arguments);
-int draw_command(const std::vector<std::string>& arguments);
-int format_command(const std::vector<std::string>& arguments);
-int convert_command(const std::vector<std::string>& arguments);
-int compare_command(const std::vector<std::string>& arguments);
-int measure_command(const std::vector<std::string>& arguments);
-int show_command(const std::vector<std::string>& arguments);
-int blocks_command(const std::vector<std::string>& arguments);
-int kinds_command(const std::vector<std::string>& arguments);
-int tags_command(const std::vector<std::string>& arguments);
-int map_command(const std::vector<std::string>& arguments);
-int checkout_command(const std::vector<std::string>& arguments);
-int demo_command(const std::vector<std::string>& arguments);
+/// Null when there is none of that name.
+const Command* find_command(std::string_view name);
+/// Prints that there is no command of that name, and the nearest; returns kWrongCall.
+int no_command(const std::string& name);
+/// Runs a command as typed: parses, prints help or a mistake, or obeys.
+int obey(const Command& command, const std::vector<std::string>& arguments);
 
 /// Options of one command, with the help text built from them.
 class CommandLine {
@@ -59,8 +50,17 @@ class CommandLine {
     /// Adds --stimulus, which every command that runs a yard takes.
     void add_stimulus_option();
 
+    /// How many words that are no options may stand behind the command.
+    void takes_words(std::size_t most) { most_words_ = most; }
+
     /// An exit code when there is nothing more to do (help was printed, or the call is wrong).
-    std::optional<int> parse(const std::vector<std::string>& arguments, std::size_t max_words);
+    std::optional<int> parse(const std::vector<std::string>& arguments);
+    /// What --help prints.
+    std::string help() const;
+    const std::string& usage() const { return usage_; }
+    const std::string& summary() const { return summary_; }
+    const std::string& example() const { return example_; }
+    const boost::program_options::options_description& options() const { return options_; }
 
     bool has(const char* name) const { return values_.count(name) > 0; }
     std::string text(const char* name) const { return has(name) ? values_[name].as<std::string>() : std::string(); }
@@ -79,7 +79,49 @@ class CommandLine {
     boost::program_options::options_description options_{"Options"};
     boost::program_options::variables_map values_;
     std::vector<std::string> words_;
+    std::size_t most_words_ = 0;
 };
+
+CommandLine new_line();
+int new_command(const CommandLine& line);
+CommandLine completion_line();
+int completion_command(const CommandLine& line);
+CommandLine manual_line();
+int manual_command(const CommandLine& line);
+CommandLine check_line();
+int check_command(const CommandLine& line);
+CommandLine run_line();
+int run_command(const CommandLine& line);
+CommandLine tell_line();
+int tell_command(const CommandLine& line);
+CommandLine prove_line();
+int prove_command(const CommandLine& line);
+CommandLine live_line();
+int live_command(const CommandLine& line);
+CommandLine draw_line();
+int draw_command(const CommandLine& line);
+CommandLine format_line();
+int format_command(const CommandLine& line);
+CommandLine convert_line();
+int convert_command(const CommandLine& line);
+CommandLine compare_line();
+int compare_command(const CommandLine& line);
+CommandLine measure_line();
+int measure_command(const CommandLine& line);
+CommandLine show_line();
+int show_command(const CommandLine& line);
+CommandLine blocks_line();
+int blocks_command(const CommandLine& line);
+CommandLine kinds_line();
+int kinds_command(const CommandLine& line);
+CommandLine tags_line();
+int tags_command(const CommandLine& line);
+CommandLine map_line();
+int map_command(const CommandLine& line);
+CommandLine checkout_line();
+int checkout_command(const CommandLine& line);
+CommandLine demo_line();
+int demo_command(const CommandLine& line);
 
 /// A yard that is fit to run, its procedures read.
 struct Loaded {

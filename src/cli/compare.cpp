@@ -127,7 +127,7 @@ void print_summary(const trace::Comparison& found, base::Nanoseconds shift) {
 
 }  // namespace
 
-int compare_command(const std::vector<std::string>& arguments) {
+CommandLine compare_line() {
     CommandLine line(
         "compare A B [options]",
         "Compares two traces that were kept in files (run --out FOLDER: FOLDER/trace.csv; run --chunks FILE): "
@@ -144,7 +144,11 @@ int compare_command(const std::vector<std::string>& arguments) {
         "brief", po::value<std::string>()->value_name("TIME"), "differences that last no longer do not count")(
         "json", "all of it as JSON")("figure", po::value<std::string>()->value_name("FILE"),
                                      "draw what differs as a timing chart: .svg, .png or .pdf");
-    if (const auto exit = line.parse(arguments, 2)) return *exit;
+    line.takes_words(2);
+    return line;
+}
+
+int compare_command(const CommandLine& line) {
     if (line.words().size() != 2) return wrong_call("name two traces", "vyard compare one/trace.csv two/trace.csv");
     trace::CompareOptions options;
     const auto brief = line.quantity("brief", base::Dimension::Time, 0.0, 0.0, 3600.0);

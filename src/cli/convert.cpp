@@ -74,7 +74,7 @@ bool reads_from(const Input& input, const std::string& path) {
 
 }  // namespace
 
-int convert_command(const std::vector<std::string>& arguments) {
+CommandLine convert_line() {
     CommandLine line(
         "convert [FILE|YARD] [options]",
         "Writes logic in the open XML of PLCopen TC6 2.01, or the text of such a file: an .xml file "
@@ -85,7 +85,11 @@ int convert_command(const std::vector<std::string>& arguments) {
     line.options().add_options()("out", po::value<std::string>()->value_name("FILE"),
                                  "the file to write; default standard output")(
         "controller", po::value<std::string>()->value_name("NAME"), "whose logic, of a yard with several");
-    if (const auto exit = line.parse(arguments, 1)) return *exit;
+    line.takes_words(1);
+    return line;
+}
+
+int convert_command(const CommandLine& line) {
     base::Diagnostics diagnostics;
     const bool to_text = files::is_exchange_file(line.word(0));
     const std::string path = line.text("out");

@@ -3,6 +3,7 @@
 #include <filesystem>
 
 #include "cli/command.hpp"
+#include "cli/version.hpp"
 #include "files/text_file.hpp"
 
 namespace vyard::cli {
@@ -25,24 +26,26 @@ std::string typed(const std::vector<std::string>& words) {
 }
 
 int carry_out(const std::vector<std::string>& words) {
-    for (const Command& c : commands()) {
-        if (words[0] == c.name) return c.run({words.begin() + 1, words.end()});
-    }
-    return kOurFault;
+    const Command* command = find_command(words[0]);
+    return command == nullptr ? kOurFault : obey(*command, {words.begin() + 1, words.end()});
 }
 
 }  // namespace
 
-int demo_command(const std::vector<std::string>& arguments) {
+CommandLine demo_line() {
     CommandLine line("demo [options]",
                      "Shows the glaze line from loading to verdicts: each act is a command you can type yourself.",
                      "vyard demo --out /tmp/vyard-demo");
     line.options().add_options()("out", po::value<std::string>()->value_name("FOLDER"),
                                  "where traces, figures and verdicts go; default vyard-demo")(
         "yard", po::value<std::string>()->value_name("YARD"), "the example to show, if it has moved");
-    if (const auto exit = line.parse(arguments, 0)) return *exit;
+    line.takes_words(0);
+    return line;
+}
+
+int demo_command(const CommandLine& line) {
     const std::string out = line.has("out") ? line.text("out") : "vyard-demo";
-    std::string yard = line.has("yard") ? line.text("yard") : std::string(VYARD_EXAMPLES) + "/glaze-line";
+    std::string yard = line.has("yard") ? line.text("yard") : examples_folder() + "/glaze-line";
     std::error_code failure;
     if (!std::filesystem::exists(files::join_path(yard, "yard.toml"), failure))
         return wrong_call(fmt::format("the example is not at {}", yard), "name it: --yard examples/glaze-line");

@@ -140,7 +140,7 @@ int draw_wiring_of(const session::SessionModel& model, const std::string& what, 
 
 }  // namespace
 
-int draw_command(const std::vector<std::string>& arguments) {
+CommandLine draw_line() {
     CommandLine line(
         "draw plan|logic|timing|trend|addresses|rack [YARD] [options]",
         "Draws the plan of the plant or the logic at one time of a run, a timing chart or trends of chosen tags, "
@@ -164,7 +164,11 @@ int draw_command(const std::vector<std::string>& arguments) {
         "trace", po::value<std::string>()->value_name("FILE"),
         "timing, trend: of this trace in place of a run: CSV, or chunks (vyard run --chunks FILE)")(
         "out", po::value<std::string>()->value_name("FILE"), "the figure; default plan.svg, timing.svg ...");
-    if (const auto exit = line.parse(arguments, 2)) return *exit;
+    line.takes_words(2);
+    return line;
+}
+
+int draw_command(const CommandLine& line) {
     const std::string what = line.word(0);
     const std::vector<std::string> known = {"plan", "logic", "timing", "trend", "addresses", "rack"};
     if (std::find(known.begin(), known.end(), what) == known.end())

@@ -62,14 +62,18 @@ std::optional<std::vector<Formatted>> format_all(const std::vector<std::string>&
 
 }  // namespace
 
-int format_command(const std::vector<std::string>& arguments) {
+CommandLine format_line() {
     CommandLine line("format [FILE|YARD] [options]",
                      "Writes every drawing of a logic file, or of all logic of a yard, in its canonical layout: blocks "
                      "in columns, names over\ntheir symbols, one right rail. The program and its comments stay the "
                      "same. Rungs written as a line of text are drawn.",
                      "vyard format examples/glaze-line --check");
     line.options().add_options()("check", "change nothing; list what is not formatted, exit code 1 if any");
-    if (const auto exit = line.parse(arguments, 1)) return *exit;
+    line.takes_words(1);
+    return line;
+}
+
+int format_command(const CommandLine& line) {
     const std::vector<std::string> paths = logic_files(line);
     if (paths.empty()) return kWrongCall;
     const auto formatted = format_all(paths);

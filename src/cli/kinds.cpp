@@ -188,13 +188,17 @@ int write_figures(const std::string& folder) {
 
 }  // namespace
 
-int kinds_command(const std::vector<std::string>& arguments) {
+CommandLine kinds_line() {
     CommandLine line("kinds [KIND] [options]",
                      "The reference of device kinds: parameters, points, hand controls, actuals, faults.",
                      "vyard kinds photoeye");
     line.options().add_options()("json", "as JSON")("markdown", "as the page docs/kinds.md")(
         "figures", po::value<std::string>()->value_name("FOLDER"), "write a small figure of each kind there");
-    if (const auto exit = line.parse(arguments, 1)) return *exit;
+    line.takes_words(1);
+    return line;
+}
+
+int kinds_command(const CommandLine& line) {
     if (line.has("markdown")) {
         fmt::print("{}", markdown());
         return kWell;

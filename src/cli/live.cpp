@@ -192,7 +192,7 @@ std::unique_ptr<live::YardState> open_state(const CommandLine& line, const files
 
 }  // namespace
 
-int live_command(const std::vector<std::string>& arguments) {
+CommandLine live_line() {
     CommandLine line("live [YARD] [options]",
                      "Runs a yard with a person: a screen at a terminal, else lines on standard input, in the words of "
                      "procedures;\nwatched values are printed when they change. The line 'help' lists the orders, "
@@ -201,7 +201,11 @@ int live_command(const std::vector<std::string>& arguments) {
                      "printf 'turn panel.mode to automatic\\npress panel.start for 200 ms\\nwait 15 s\\n' | vyard live "
                      "examples/glaze-line --pace max --watch line_run,dip_step");
     add_live_options(line);
-    if (const auto exit = line.parse(arguments, 1)) return *exit;
+    line.takes_words(1);
+    return line;
+}
+
+int live_command(const CommandLine& line) {
     live::SittingOptions options;
     if (const auto exit = read_times(line, options)) return *exit;
     const auto loaded = load(line);

@@ -168,7 +168,7 @@ int propose(const CommandLine& line, const files::Yard& yard) {
 
 }  // namespace
 
-int map_command(const std::vector<std::string>& arguments) {
+CommandLine map_line() {
     CommandLine line(
         "map [YARD] [options]",
         "Lists the joins of tags and points, and what is joined to nothing on both sides. Proposes joins by "
@@ -181,7 +181,11 @@ int map_command(const std::vector<std::string>& arguments) {
                                            "leave out what is less sure; default 50 %")(
         "write", "add the proposed rows to the map")("csv", "as CSV")("json", "as JSON")(
         "out", po::value<std::string>()->value_name("FILE"), "write the table to FILE");
-    if (const auto exit = line.parse(arguments, 1)) return *exit;
+    line.takes_words(1);
+    return line;
+}
+
+int map_command(const CommandLine& line) {
     if (line.has("write") && !line.has("propose"))
         return wrong_call("--write adds what --propose proposes", "vyard map --propose --write");
     const auto loaded = load(line);

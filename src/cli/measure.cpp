@@ -77,7 +77,7 @@ void print_spans(const std::vector<trace::Span>& spans, bool each) {
 
 }  // namespace
 
-int measure_command(const std::vector<std::string>& arguments) {
+CommandLine measure_line() {
     CommandLine line(
         "measure TRACE --from EDGE --to EDGE [options]",
         "Times from edge to edge in a trace that was kept in a file: how often, least, mean, most. An edge is "
@@ -88,7 +88,11 @@ int measure_command(const std::vector<std::string>& arguments) {
         "to", po::value<std::string>()->value_name("EDGE"), "where it ends; the same edge for a period")(
         "each", "list them all")("json", "as JSON, all of them")("figure", po::value<std::string>()->value_name("FILE"),
                                                                  "a histogram: .svg, .png or .pdf");
-    if (const auto exit = line.parse(arguments, 1)) return *exit;
+    line.takes_words(1);
+    return line;
+}
+
+int measure_command(const CommandLine& line) {
     if (line.word(0).empty() || !line.has("from") || !line.has("to"))
         return wrong_call("name a trace, --from and --to",
                           "vyard measure out/trace.csv --from 'rises(a)' --to 'rises(b)'");

@@ -24,7 +24,7 @@ std::string coverage_figure(const session::Session& session, const std::vector<l
 
 }  // namespace
 
-int prove_command(const std::vector<std::string>& arguments) {
+CommandLine prove_line() {
     CommandLine line("prove [YARD] [PROCEDURE...] [options]",
                      "Runs procedures, each from a cold start, with all rules watched in every scan. Exit code 1 when "
                      "a verdict failed.",
@@ -36,7 +36,11 @@ int prove_command(const std::vector<std::string>& arguments) {
         "say what of the logic was never exercised; with --out also coverage.json, coverage.lcov and coverage.pdf")(
         "json", "verdicts as JSON on standard output")("out", po::value<std::string>()->value_name("FOLDER"),
                                                        "write verdicts.txt, verdicts.json and junit.xml there");
-    if (const auto exit = line.parse(arguments, 1000)) return *exit;
+    line.takes_words(1000);
+    return line;
+}
+
+int prove_command(const CommandLine& line) {
     // Inside a yard its procedures can be named at once; a procedure file says by its place which yard is meant.
     const bool file_named = names_procedure_file(line.word(0));
     const bool yard_named =

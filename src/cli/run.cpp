@@ -74,7 +74,7 @@ struct OutFiles {
 
 }  // namespace
 
-int run_command(const std::vector<std::string>& arguments) {
+CommandLine run_line() {
     CommandLine line("run [YARD] [options]", "Runs a yard unattended and records every change of its tags and points.",
                      "vyard run examples/glaze-line --do \"turn panel.mode to automatic\" --do \"press panel.start for "
                      "200 ms\" --for 30s --out /tmp/glaze");
@@ -88,7 +88,11 @@ int run_command(const std::vector<std::string>& arguments) {
         "write trace.vcd and trace.csv there, and watch.csv of what --watch names")(
         "chunks", po::value<std::string>()->value_name("FILE"),
         "write the trace in chunks, for long runs: vyard draw timing --trace FILE draws any part of it");
-    if (const auto exit = line.parse(arguments, 1)) return *exit;
+    line.takes_words(1);
+    return line;
+}
+
+int run_command(const CommandLine& line) {
     const auto loaded = load(line);
     if (!loaded) return kWrongCall;
     if (line.has("on-change") && !line.has("watch"))

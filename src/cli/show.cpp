@@ -61,7 +61,7 @@ int show_tasks(const session::SessionModel& model) {
 
 }  // namespace
 
-int show_command(const std::vector<std::string>& arguments) {
+CommandLine show_line() {
     CommandLine line(
         "show logic|tasks [YARD] [options]",
         "Prints logic at one time of a run. Drawings: lines that have power are heavy, contacts that let it "
@@ -77,7 +77,11 @@ int show_command(const std::vector<std::string>& arguments) {
         "unit", po::value<std::string>()->value_name("NAMES"),
         "programs, or instances of blocks in them: panel.pump_1,main; default all that are drawn")(
         "ascii", "without box-drawing characters: = and # have power, [ ] let it pass");
-    if (const auto exit = line.parse(arguments, 2)) return *exit;
+    line.takes_words(2);
+    return line;
+}
+
+int show_command(const CommandLine& line) {
     if (line.word(0) != "logic" && line.word(0) != "tasks")
         return wrong_call(line.word(0).empty() ? "name what to show: logic or tasks"
                                                : fmt::format("'{}' cannot be shown", line.word(0)),

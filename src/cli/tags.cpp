@@ -320,7 +320,7 @@ int print_table(const CommandLine& line, const report::Table& table) {
     return kWell;
 }
 
-int tags_command(const std::vector<std::string>& arguments) {
+CommandLine tags_line() {
     CommandLine line("tags [YARD] [options]",
                      "Lists every tag: type, address, joined point, its value with the machine at rest (once it "
                      "has settled), and\nhow often the logic reads and writes it. Finds free addresses, shows where a "
@@ -342,7 +342,11 @@ int tags_command(const std::vector<std::string>& arguments) {
         "retained", "the RETAIN variables, with what live sessions left in them (.vyard/retained.csv)")(
         "put-retained", text("FILE.csv"), "put such a list back, for the next live session")("csv", "as CSV")(
         "json", "as JSON")("out", text("FILE"), "write to FILE; of --import a new file of logic");
-    if (const auto exit = line.parse(arguments, 1)) return *exit;
+    line.takes_words(1);
+    return line;
+}
+
+int tags_command(const CommandLine& line) {
     const auto display = session::find_display(line.has("as") ? line.text("as") : "plain");
     if (!display)
         return wrong_call(fmt::format("'{}' is no form of values", line.text("as")),

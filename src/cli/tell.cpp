@@ -144,7 +144,7 @@ int tell(Session& session, const std::vector<std::string>& lines, bool follow, b
 
 }  // namespace
 
-int tell_command(const std::vector<std::string>& arguments) {
+CommandLine tell_line() {
     CommandLine line(
         "tell [YARD] LINE... [options]",
         "Speaks to the live session of a yard from another terminal: each LINE is obeyed as if it were "
@@ -155,7 +155,11 @@ int tell_command(const std::vector<std::string>& arguments) {
         "examples/seed-bags status");
     line.options().add_options()("follow", "go on, until the session ends or Ctrl-C")(
         "json", "print the messages of the protocol as they come, one a line");
-    if (const auto exit = line.parse(arguments, 1000)) return *exit;
+    line.takes_words(1000);
+    return line;
+}
+
+int tell_command(const CommandLine& line) {
     std::vector<std::string> lines = line.words();
     const bool named = !lines.empty() && names_yard(lines[0]);
     std::string folder = named ? lines[0] : files::find_yard(".");

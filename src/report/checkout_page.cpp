@@ -20,14 +20,17 @@ std::string each(const procedure::CheckoutLine& line, std::string procedure::Pro
 constexpr const char* kPage = R"(<!DOCTYPE html>
 <html lang="en"><head><meta charset="utf-8"><title>Checkout of {{yard}}</title>
 <style>
-body { font-family: "DejaVu Sans", sans-serif; margin: 2rem; color: #1f2430; font-size: 13px; }
+body { font-family: "DejaVu Sans", sans-serif; margin: 1.5rem; color: #1f2430; font-size: 13px; }
 h1 { font-size: 20px; margin: 0 0 .3rem 0; }
 p { margin: .2rem 0 1rem 0; color: #5b6270; }
 table { border-collapse: collapse; width: 100%; }
-th, td { text-align: left; padding: 4px 8px; white-space: nowrap; border-bottom: 1px solid #d8dce4; vertical-align: top; }
+th, td { text-align: left; padding: 3px 6px; white-space: nowrap; border-bottom: 1px solid #d8dce4; vertical-align: top; }
 th { border-bottom: 2px solid #1f2430; }
-td.moved { white-space: normal; font-size: 11px; }
-td.values { white-space: normal; font-family: "DejaVu Sans Mono", monospace; font-size: 11px; }
+td.moved { white-space: normal; font-size: 11px; min-width: 11rem; }
+tr.remark td { white-space: normal; font-size: 12px; padding-top: 0; }
+tr:has(+ tr.remark) td { border-bottom: none; }
+td.seen { min-width: 5rem !important; }
+td.values { white-space: normal; min-width: 9.8rem; font-family: "DejaVu Sans Mono", monospace; font-size: 11px; }
 .passed { color: #00785a; font-weight: bold; }
 .failed { color: #b63c00; font-weight: bold; }
 .not { color: #5b6270; }
@@ -39,7 +42,8 @@ tr.failed-row { background: #fdf0e8; }
 <h1>Input and output checkout: {{yard}}</h1>
 <p>{{passed}} passed, {{failed}} failed, {{open}} not tried, of {{all}} joined points</p>
 <table><tr><th></th><th>Point</th><th>Tag</th><th>Address</th><th>Given</th><th>Expected</th><th>Seen</th><th>What moved</th><th>Verdict</th><th>Day</th><th>By</th></tr>
-{{#lines}}<tr{{#bad}} class="failed-row"{{/bad}}><td>{{way}}</td><td>{{point}}</td><td>{{tag}}</td><td>{{address}}</td><td class="values">{{given}}</td><td class="values">{{expected}}</td><td class="values">{{seen}}</td><td class="moved">{{moved}}</td><td class="{{class}}">{{verdict}}{{#remark}}<br><span class="not">{{remark}}</span>{{/remark}}</td><td>{{day}}</td><td>{{by}}</td></tr>
+{{#lines}}<tr{{#bad}} class="failed-row"{{/bad}}><td>{{way}}</td><td>{{point}}</td><td>{{tag}}</td><td>{{address}}</td><td class="values">{{given}}</td><td class="values">{{expected}}</td><td class="values seen">{{seen}}</td><td class="moved">{{moved}}</td><td class="{{class}}">{{verdict}}</td><td>{{day}}</td><td>{{by}}</td></tr>
+{{#remark}}<tr class="remark{{#bad}} failed-row{{/bad}}"><td></td><td colspan="10">{{remark}}</td></tr>{{/remark}}
 {{/lines}}</table>
 <div class="sign"><div>Checked by</div><div>Date</div><div>Accepted by</div><div>Date</div></div>
 </body></html>
@@ -75,6 +79,10 @@ std::string checkout_page(const std::string& yard, const std::vector<SignedLine>
             if (table.columns[c] != "remark" || !table.rows[i][c].empty())
                 row.set(table.columns[c], base::shown(table.rows[i][c]));
         }
+        // A signed page says what was seen; where that is what was expected, in two words, so that the rest has room.
+        if (verdict != CheckoutVerdict::NotTried &&
+            base::at(table.rows[i], table.column("seen")) == base::at(table.rows[i], table.column("expected")))
+            row.set("seen", "as expected");
         row.set("class", verdict == CheckoutVerdict::Passed   ? "passed"
                          : verdict == CheckoutVerdict::Failed ? "failed"
                                                               : "not");

@@ -171,3 +171,20 @@ TEST_CASE("readings: a device's only point, actuals, the plant's own counts, not
     CHECK_FALSE(plant::find_reading(*model, "eye.nothing"));
     CHECK_FALSE(plant::find_reading(*model, ""));
 }
+
+TEST_CASE("a device without a place of its own is drawn where `place` says, within its assembly too") {
+    PlantText p;
+    p.add("motor.m", {{"place", "[2 m, 1 m]"}}).add("motor.n", {}).add("valve.v", {{"place", "[3 m, 0 m]"}});
+    test::Bench b(p);
+    const plant::DeviceModel& m = b.model->device(b.device("m"));
+    CHECK(m.in_plan);
+    CHECK(m.pose.x_m == 2.0);
+    CHECK(m.pose.y_m == 1.0);
+    CHECK_FALSE(b.model->device(b.device("n")).in_plan);
+    CHECK(b.model->device(b.device("v")).in_plan);
+    PlantText wrong;
+    wrong.add("motor.m", {{"place", "2 m"}}).add("motor.n", {{"at", "[2 m, 1 m]"}});
+    base::Diagnostics diagnostics;
+    plant::build_plant(wrong.definition, diagnostics);
+    CHECK(diagnostics.error_count() == 2);
+}

@@ -187,3 +187,23 @@ TEST_CASE("the feature table of docs/logic.md is true") {
     }
     for (const auto& [number, text] : snippets()) CHECK_MESSAGE(told[number], number);
 }
+
+TEST_CASE(
+    "an edge input that a call leaves out keeps what it was: the edge comes once, and the input stays the signal") {
+    const session::SessionModelPtr model = test::make_model(
+        "VAR_GLOBAL go : BOOL; seen : BOOL; counted : INT; END_VAR\n"
+        "FUNCTION_BLOCK f VAR_INPUT a : BOOL R_EDGE; END_VAR VAR_OUTPUT n : INT; twice : INT; END_VAR\n"
+        "IF a THEN n := n + 1; END_IF; IF a AND a THEN twice := twice + 1; END_IF; END_FUNCTION_BLOCK\n"
+        "PROGRAM p VAR x : f; odd : BOOL; END_VAR odd := NOT odd; IF odd THEN x(a := go); ELSE x(); END_IF;\n"
+        "counted := x.n + 100 * x.twice; seen := x.a; END_PROGRAM",
+        test::PlantText(), {});
+    session::Session s(model);
+    const auto read = [&](const char* name) { return session::read(s, *session::find_signal(*model, name)); };
+    const auto spot = wiring::find_spots(model->controllers, "go").at(0);
+    for (const auto& [value, counted] : {std::pair{0.0, 0}, {1.0, 101}, {0.0, 101}, {1.0, 202}}) {
+        s.write(0, spot.spot, logic::value_of(logic::Elementary::Bool, value));
+        for (int i = 0; i < 10; ++i) s.step();
+        CHECK(read("counted") == counted);
+        CHECK(read("seen") == value);
+    }
+}

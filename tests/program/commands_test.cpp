@@ -50,7 +50,7 @@ TEST_CASE("wrong calls: exit code 2, the nearest right word, nothing written") {
     const Row rows[] = {
         {"chekc", "error: no command is named 'chekc'\n    hint: did you mean 'check'?\n"},
         {"check --jsn", "error: no option is named '--jsn'\n    hint: did you mean '--json'?\n"},
-        {"check a b", "error: 'b' is one word too many\n    hint: usage: vyard check [YARD] [options]\n"},
+        {"check a b", "error: unexpected argument 'b'\n    hint: usage: vyard check [YARD] [options]\n"},
         {"check nowhere", "error: cannot read nowhere: No such file or directory [file-missing]\n1 error\n"},
         {"run --for 5", "error: --for: a time needs a unit; accepted: us, ms, s, min, h\n"},
         {"run --for -1s", "error: --for: -1s is out of range; accepted: 0 to 3.6e+06 s\n"},

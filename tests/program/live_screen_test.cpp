@@ -327,7 +327,7 @@ TEST_CASE("screen: any size, any panels, any keys: nothing is drawn outside, not
 
 TEST_CASE("the schematic shows every example: devices, items, levels, names; faults stand out") {
     for (const char* name :
-         {"glaze-line", "seed-bags", "tile-stack", "book-press", "canal-lock", "herbarium", "dye-bath"}) {
+         {"glaze-line", "seed-bags", "tile-stack", "book-press", "canal-lock", "herbarium", "dye-bath", "first-yard"}) {
         CAPTURE(name);
         base::Diagnostics diagnostics;
         const files::Yard yard = files::load_yard((fs::path(VYARD_SOURCE) / "examples" / name).string(), diagnostics);

@@ -214,7 +214,7 @@ TEST_CASE("no text of a plan lies on another, at 40 devices and on the examples"
         CHECK(check(*figures::draw_plan(s)) >= 30);
     }
     for (const char* name :
-         {"glaze-line", "seed-bags", "tile-stack", "dye-bath", "canal-lock", "herbarium", "book-press"}) {
+         {"glaze-line", "seed-bags", "tile-stack", "dye-bath", "canal-lock", "herbarium", "book-press", "first-yard"}) {
         CAPTURE(name);
         base::Diagnostics diagnostics;
         const files::Yard yard = files::load_yard(std::string(VYARD_SOURCE "/examples/") + name, diagnostics);
