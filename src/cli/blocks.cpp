@@ -104,6 +104,7 @@ CommandLine blocks_line() {
         "Structured Text is shown.",
         "vyard blocks ramp");
     line.options().add_options()("json", "as JSON")("markdown", "the whole reference as a page");
+    line.one_of({"json", "markdown"});
     line.takes_words(1);
     return line;
 }

@@ -113,7 +113,7 @@ int explain(const Loaded& loaded, const std::string& wanted) {
     const int number = colon == std::string::npos ? 0 : std::atoi(wanted.c_str() + colon + 1);
     const std::string file = wanted.substr(0, colon);
     if (number < 1)
-        return wrong_call(fmt::format("'{}' is no line of a file", wanted),
+        return wrong_call(fmt::format("'{}' is not a line of a file", wanted),
                           "write FILE:LINE, such as logic/line.st:14");
     std::vector<std::string> known;
     for (const auto& controller : loaded.yard.model->controllers) {
@@ -132,6 +132,11 @@ int explain(const Loaded& loaded, const std::string& wanted) {
     return wrong_call(fmt::format("no logic is read from '{}'", file), base::name_hint(file, known));
 }
 
+/// "1 device", "2 devices".
+std::string number_of(std::size_t count, const char* noun) {
+    return fmt::format("{} {}{}", count, noun, count == 1 ? "" : "s");
+}
+
 }  // namespace
 
 CommandLine check_line() {
@@ -144,6 +149,9 @@ CommandLine check_line() {
         "strict", "warnings fail too: exit code 2")("code", "print the instructions that the logic became")(
         "explain", boost::program_options::value<std::string>()->value_name("FILE:LINE"),
         "print what one line of logic became, with the variables it touches");
+    line.one_of({"code", "explain", "json"});
+    line.apart({"no-warnings"}, {"code", "explain", "json"});
+    line.apart({"strict"}, {"code", "explain"});
     line.takes_words(1);
     return line;
 }
@@ -161,12 +169,14 @@ int check_command(const CommandLine& line) {
                loaded->warnings + loaded->remarks == 0
                    ? "all well"
                    : "no errors" + counted(loaded->warnings, "warning") + counted(loaded->remarks, "remark"));
-    fmt::print("  {} devices, {} points: {} joined, {} not\n", c.devices, c.points, c.points - c.unjoined_points,
-               c.unjoined_points);
-    fmt::print("  {} tags, {} with an address; {} joins{}\n", c.tags, c.located, c.joined,
-               c.jumpers > 0 ? fmt::format(", {} jumpers", c.jumpers) : "");
-    if (c.modules > 0) fmt::print("  {} modules with {} channels, {} of them spare\n", c.modules, c.channels, c.spare);
-    fmt::print("  {} procedures, up to {} rules watched in each\n", c.procedures, c.rules);
+    fmt::print("  {}, {}: {} joined, {} not\n", number_of(c.devices, "device"), number_of(c.points, "point"),
+               c.points - c.unjoined_points, c.unjoined_points);
+    fmt::print("  {}, {} with an address; {}{}\n", number_of(c.tags, "tag"), c.located, number_of(c.joined, "join"),
+               c.jumpers > 0 ? ", " + number_of(c.jumpers, "jumper") : "");
+    if (c.modules > 0)
+        fmt::print("  {} with {}, {} of them spare\n", number_of(c.modules, "module"), number_of(c.channels, "channel"),
+                   c.spare);
+    fmt::print("  {}, up to {} watched in each\n", number_of(c.procedures, "procedure"), number_of(c.rules, "rule"));
     return fails ? kWrongCall : kWell;
 }
 

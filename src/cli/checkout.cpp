@@ -113,6 +113,7 @@ CommandLine checkout_line() {
         "continue", "leave out what passed before; implies --keep")(
         "by", po::value<std::string>()->value_name("NAME"), "who signs for it")("csv", "as CSV")("json", "as JSON")(
         "out", po::value<std::string>()->value_name("FOLDER"), "write checkout.csv and checkout.html there");
+    line.one_of({"csv", "json", "out"});
     line.takes_words(1);
     return line;
 }

@@ -1,8 +1,10 @@
 #include "cli/command.hpp"
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 #include <unistd.h>
 
+#include <algorithm>
 #include <cstdio>
 #include <cstdlib>
 #include <filesystem>
@@ -65,9 +67,39 @@ std::optional<int> CommandLine::parse(const std::vector<std::string>& arguments)
         return kWell;
     }
     if (has("words")) words_ = values_["words"].as<std::vector<std::string>>();
+    if (const std::string wrong = misfit(); !wrong.empty()) return wrong_call(wrong, "usage: vyard " + usage_);
     if (words_.size() > most_words_)
         return wrong_call(fmt::format("unexpected argument '{}'", words_[most_words_]), "usage: vyard " + usage_);
     return std::nullopt;
+}
+
+void CommandLine::apart(const Names& names, const Names& others) {
+    for (const std::string& name : names) {
+        for (const std::string& other : others) one_of({name, other});
+    }
+}
+
+void CommandLine::only_for(const Names& names, const Names& words) {
+    for (const std::string& name : names) for_words_.emplace_back(name, words);
+}
+
+std::string CommandLine::misfit() const {
+    for (const Names& names : exclusive_) {
+        Names given;
+        std::copy_if(names.begin(), names.end(), std::back_inserter(given),
+                     [&](const std::string& n) { return has(n.c_str()); });
+        if (given.size() > 1) return fmt::format("--{} and --{} exclude each other", given[0], given[1]);
+    }
+    for (const auto& [name, others] : needed_) {
+        const bool met =
+            std::any_of(others.begin(), others.end(), [&](const std::string& n) { return has(n.c_str()); });
+        if (has(name.c_str()) && !met) return fmt::format("--{} needs --{}", name, fmt::join(others, " or --"));
+    }
+    for (const auto& [name, words] : for_words_) {
+        if (has(name.c_str()) && std::find(words.begin(), words.end(), word(0)) == words.end())
+            return fmt::format("--{} is for {}", name, fmt::join(words, ", "));
+    }
+    return {};
 }
 
 std::string CommandLine::help() const {

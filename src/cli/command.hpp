@@ -50,6 +50,17 @@ class CommandLine {
     /// Adds --stimulus, which every command that runs a yard takes.
     void add_stimulus_option();
 
+    // What goes with what: parse() refuses the rest, so that no option is dropped.
+    using Names = std::vector<std::string>;
+    /// At most one of these.
+    void one_of(Names names) { exclusive_.push_back(std::move(names)); }
+    /// None of `others` beside any of `names`.
+    void apart(const Names& names, const Names& others);
+    /// An option that means something with one of `others` alone.
+    void needs(const std::string& name, Names others) { needed_.emplace_back(name, std::move(others)); }
+    /// An option for some of the things that the first word names: "--at" of "draw plan".
+    void only_for(const Names& names, const Names& words);
+
     /// How many words that are no options may stand behind the command.
     void takes_words(std::size_t most) { most_words_ = most; }
 
@@ -80,6 +91,11 @@ class CommandLine {
     boost::program_options::variables_map values_;
     std::vector<std::string> words_;
     std::size_t most_words_ = 0;
+    std::vector<Names> exclusive_;
+    std::vector<std::pair<std::string, Names>> needed_, for_words_;
+
+    /// "" or what does not go together.
+    std::string misfit() const;
 };
 
 CommandLine new_line();

@@ -23,7 +23,7 @@ bool read_tolerances(const CommandLine& line, trace::CompareOptions& options) {
         const std::string number = sign == std::string::npos ? text : text.substr(sign + 1);
         const auto reading = base::read_quantity(number, base::Dimension::Plain);
         if (reading.fault != base::QuantityFault::None || reading.si_value < 0.0) {
-            wrong_call(fmt::format("'{}' is no tolerance", text), "--tolerance 0.5, --tolerance level_m=0.01");
+            wrong_call(fmt::format("'{}' is not a valid tolerance", text), "--tolerance 0.5, --tolerance level_m=0.01");
             return false;
         }
         if (sign == std::string::npos) {
@@ -140,7 +140,7 @@ CommandLine compare_line() {
         "align", po::value<std::string>()->value_name("NAME"),
         "move B in time so that this signal comes for the first time when it does in A")(
         "tolerance", po::value<std::vector<std::string>>()->composing()->value_name("[NAME=]NUMBER"),
-        "numbers no further apart are the same; of one signal, or of all; may be given again")(
+        "numbers no further apart are the same; of one signal, or of all; may be repeated")(
         "brief", po::value<std::string>()->value_name("TIME"), "differences that last no longer do not count")(
         "json", "all of it as JSON")("figure", po::value<std::string>()->value_name("FILE"),
                                      "draw what differs as a timing chart: .svg, .png or .pdf");

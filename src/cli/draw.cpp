@@ -164,6 +164,11 @@ CommandLine draw_line() {
         "trace", po::value<std::string>()->value_name("FILE"),
         "timing, trend: of this trace in place of a run: CSV, or chunks (vyard run --chunks FILE)")(
         "out", po::value<std::string>()->value_name("FILE"), "the figure; default plan.svg, timing.svg ...");
+    line.only_for({"at"}, {"plan", "logic"});
+    line.only_for({"tags", "from", "to", "trace"}, {"timing", "trend"});
+    line.only_for({"unit", "addresses", "descriptions", "coverage", "changes"}, {"logic"});
+    line.only_for({"do", "for", "procedure", "stimulus"}, {"plan", "logic", "timing", "trend"});
+    line.apart({"trace"}, {"do", "for", "procedure", "stimulus"});
     line.takes_words(2);
     return line;
 }
@@ -178,14 +183,9 @@ int draw_command(const CommandLine& line) {
     const std::string path = line.has("out") ? line.text("out") : what + ".svg";
     if (!is_figure_file(path)) return wrong_figure_file(path);
     if (line.has("trace")) {
-        if ((what != "timing" && what != "trend") || line.has("do") || line.has("procedure") || line.has("for") ||
-            !line.word(1).empty())
-            return wrong_call("--trace is for a timing chart or a trend, in place of a yard and a run");
+        if (!line.word(1).empty()) return wrong_call("--trace stands in place of a yard and a run");
         if (const auto refused = refuse_outputs({line.text("trace")}, {path})) return *refused;
         return draw_kept_trace(line, what, path);
-    }
-    for (const char* option : {"unit", "addresses", "descriptions", "coverage", "changes"}) {
-        if (line.has(option) && what != "logic") return wrong_call(fmt::format("--{} is for logic", option));
     }
     const auto loaded = load(line, false, 1);
     if (!loaded) return kWrongCall;

@@ -10,7 +10,7 @@ namespace po = boost::program_options;
 
 void add_drive_options(CommandLine& line) {
     line.options().add_options()("do", po::value<std::vector<std::string>>()->composing()->value_name("ORDER"),
-                                 "an order to carry out first, as in a procedure; may be given again")(
+                                 "an order to carry out first, as in a procedure; may be repeated")(
         "procedure,p", po::value<std::string>()->value_name("NAME"),
         "run through this procedure, or all of a file one after the other (its name, or its file's)")(
         "for", po::value<std::string>()->value_name("TIME"), "how long to run after the orders and the procedure");

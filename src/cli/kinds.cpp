@@ -141,26 +141,31 @@ std::string defect_amount(const plant::DefectSpec& d) {
     return fmt::format("{}{}", what, d.of_boolean ? "" : "; not of BOOL points");
 }
 
+/// The section of a kind in the page.
+std::string markdown(const Kind& kind) {
+    std::string out;
+    out += fmt::format("\n## {0}\n\n{1} ({2}).\n", kind.name, kind.summary, kind.family);
+    if (const auto* example = figures::find_kind_example(kind.name))
+        out += fmt::format("\n![{0}](kinds/{0}.png)\n\n```toml\n{1}```\n", kind.name, example->text);
+    for (const Section& s : sections(kind)) {
+        if (s.rows.empty()) continue;
+        out += fmt::format("\n| {} | takes, is | |\n| --- | --- | --- |\n", s.title);
+        for (auto [name, what, help] : s.rows) {
+            for (std::string* cell : {&what, &help}) {
+                for (std::size_t bar = cell->find('|'); bar != std::string::npos; bar = cell->find('|', bar + 2))
+                    cell->replace(bar, 1, "\\|");
+            }
+            out += fmt::format("| `{}` | {} | {} |\n", name, what, help);
+        }
+    }
+    return out;
+}
+
 std::string markdown() {
     std::string out =
         "# Device kinds\n\nWritten by `vyard kinds --markdown`; a test keeps it current. How quantities, places and "
         "names are written\nstands in [yard-files.md](yard-files.md).\n";
-    for (const Kind& kind : plant::all_kinds()) {
-        out += fmt::format("\n## {0}\n\n{1} ({2}).\n", kind.name, kind.summary, kind.family);
-        if (const auto* example = figures::find_kind_example(kind.name))
-            out += fmt::format("\n![{0}](kinds/{0}.png)\n\n```toml\n{1}```\n", kind.name, example->text);
-        for (const Section& s : sections(kind)) {
-            if (s.rows.empty()) continue;
-            out += fmt::format("\n| {} | takes, is | |\n| --- | --- | --- |\n", s.title);
-            for (auto [name, what, help] : s.rows) {
-                for (std::string* cell : {&what, &help}) {
-                    for (std::size_t bar = cell->find('|'); bar != std::string::npos; bar = cell->find('|', bar + 2))
-                        cell->replace(bar, 1, "\\|");
-                }
-                out += fmt::format("| `{}` | {} | {} |\n", name, what, help);
-            }
-        }
-    }
+    for (const Kind& kind : plant::all_kinds()) out += markdown(kind);
     out += "\n## Faults of every point\n\n| fault | takes | | a text |\n| --- | --- | --- | --- |\n";
     for (const plant::DefectSpec& d : plant::defects())
         out += fmt::format("| `{}` | {} | {} | {} |\n", d.name, defect_amount(d), d.help,
@@ -194,15 +199,13 @@ CommandLine kinds_line() {
                      "vyard kinds photoeye");
     line.options().add_options()("json", "as JSON")("markdown", "as the page docs/kinds.md")(
         "figures", po::value<std::string>()->value_name("FOLDER"), "write a small figure of each kind there");
+    line.one_of({"json", "markdown", "figures"});
     line.takes_words(1);
     return line;
 }
 
 int kinds_command(const CommandLine& line) {
-    if (line.has("markdown")) {
-        fmt::print("{}", markdown());
-        return kWell;
-    }
+    if (line.has("figures") && !line.words().empty()) return wrong_call("--figures writes those of all kinds");
     if (line.has("figures")) return write_figures(line.text("figures"));
     std::vector<const Kind*> chosen;
     std::vector<std::string> names;
@@ -213,7 +216,9 @@ int kinds_command(const CommandLine& line) {
     if (chosen.empty())
         return wrong_call(fmt::format("no device kind is named '{}'", line.word(0)),
                           base::name_hint(line.word(0), names));
-    if (line.has("json")) {
+    if (line.has("markdown")) {
+        fmt::print("{}", line.words().empty() ? markdown() : markdown(*chosen[0]));
+    } else if (line.has("json")) {
         nlohmann::ordered_json out = nlohmann::ordered_json::array();
         for (const Kind* kind : chosen) out.push_back(json_of(*kind));
         fmt::print("{}\n", out.dump(2));

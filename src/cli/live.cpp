@@ -132,7 +132,7 @@ std::vector<live::RetainedRow> stored_retained(const std::string& folder) {
 int ended(const live::Sitting& sitting, bool script) {
     fmt::print("ended at {}", base::clock_text(sitting.desk().now()));
     if (sitting.lateness().overruns() > 0) fmt::print("; steps that came late: {}", sitting.lateness().overruns());
-    if (sitting.wrong_lines() > 0) fmt::print("; lines not obeyed: {}", sitting.wrong_lines());
+    if (sitting.wrong_lines() > 0) fmt::print("; orders rejected: {}", sitting.wrong_lines());
     if (sitting.failed_expectations() > 0) fmt::print("; expectations failed: {}", sitting.failed_expectations());
     fmt::print("\n");
     for (const std::string& text : session::forces_text(sitting.desk().session())) fmt::print("force left: {}\n", text);
@@ -171,7 +171,6 @@ std::optional<int> read_times(const CommandLine& line, live::SittingOptions& opt
     if (line.has("for")) options.limit = base::from_seconds(*limit);
     if (line.has("state") && line.text("state") != "on" && line.text("state") != "off")
         return wrong_call(fmt::format("--state: '{}' is neither on nor off", line.text("state")));
-    if (line.has("go-on") && line.has("fresh")) return wrong_call("--go-on and --fresh do not go together");
     for (const char* option : {"go-on", "fresh"}) {
         if (line.has(option) && !keeps_state(line))
             return wrong_call(fmt::format("--{} is for a session that keeps a state", option), "--state on");
@@ -201,6 +200,8 @@ CommandLine live_line() {
                      "printf 'turn panel.mode to automatic\\npress panel.start for 200 ms\\nwait 15 s\\n' | vyard live "
                      "examples/glaze-line --pace max --watch line_run,dip_step");
     add_live_options(line);
+    line.one_of({"go-on", "fresh"});
+    line.one_of({"plain", "ascii"});
     line.takes_words(1);
     return line;
 }

@@ -70,7 +70,8 @@ void print_help() {
     fmt::print(
         "\nYARD is a folder with a yard.toml; without it, the one around the current folder.\n"
         "vyard COMMAND --help, or vyard help COMMAND, says more, with an example; vyard --version which one this is.\n"
-        "Exit code: 0 all well, 1 a verdict failed or a controller stopped by itself, 2 the input or the call is "
+        "Exit code: 0 all well, 1 a verdict failed or a controller stopped by itself, 2 the input or the command line "
+        "is "
         "wrong,\n"
         "3 the tool failed, or what it writes to.\n");
 }

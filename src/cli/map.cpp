@@ -181,13 +181,15 @@ CommandLine map_line() {
                                            "leave out what is less sure; default 50 %")(
         "write", "add the proposed rows to the map")("csv", "as CSV")("json", "as JSON")(
         "out", po::value<std::string>()->value_name("FILE"), "write the table to FILE");
+    line.one_of({"unjoined", "wires", "propose"});
+    line.one_of({"csv", "json"});
+    line.needs("at-least", {"propose"});
+    line.needs("write", {"propose"});
     line.takes_words(1);
     return line;
 }
 
 int map_command(const CommandLine& line) {
-    if (line.has("write") && !line.has("propose"))
-        return wrong_call("--write adds what --propose proposes", "vyard map --propose --write");
     const auto loaded = load(line);
     if (!loaded) return kWrongCall;
     if (line.has("out")) {

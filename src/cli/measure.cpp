@@ -18,7 +18,7 @@ namespace {
 std::optional<trace::Trace::Edge> read_edge(const trace::Trace& trace, const std::string& text) {
     const std::string word = base::fold(text.substr(0, 6));
     if ((word != "rises(" && word != "falls(") || !text.ends_with(')')) {
-        wrong_call(fmt::format("'{}' is no edge", text), "--from 'rises(start_pb)' --to 'falls(lift_top)'");
+        wrong_call(fmt::format("'{}' is not a valid edge", text), "--from 'rises(start_pb)' --to 'falls(lift_top)'");
         return std::nullopt;
     }
     const std::string name = text.substr(6, text.size() - 7);
@@ -30,7 +30,7 @@ std::optional<trace::Trace::Edge> read_edge(const trace::Trace& trace, const std
         return std::nullopt;
     }
     if (trace.channels()[*channel].signal.type != logic::Elementary::Bool) {
-        wrong_call(fmt::format("'{}' is no BOOL, so it has no edges", name));
+        wrong_call(fmt::format("'{}' is not a BOOL, so it has no edges", name));
         return std::nullopt;
     }
     return trace::Trace::Edge{*channel, word == "rises("};

@@ -88,6 +88,8 @@ CommandLine run_line() {
         "write trace.vcd and trace.csv there, and watch.csv of what --watch names")(
         "chunks", po::value<std::string>()->value_name("FILE"),
         "write the trace in chunks, for long runs: vyard draw timing --trace FILE draws any part of it");
+    line.needs("watch", {"out", "chunks"});
+    line.needs("on-change", {"watch"});
     line.takes_words(1);
     return line;
 }
@@ -95,8 +97,6 @@ CommandLine run_line() {
 int run_command(const CommandLine& line) {
     const auto loaded = load(line);
     if (!loaded) return kWrongCall;
-    if (line.has("on-change") && !line.has("watch"))
-        return wrong_call("--on-change is for --watch", "--watch NAME,NAME --on-change");
     const std::vector<std::string> watched = session::split_names(line.text("watch"));
     auto extra = channels_for(*loaded->yard.model, watched);
     auto way = read_drive(line, *loaded, 10.0);

@@ -39,7 +39,7 @@ int show_tasks(const session::SessionModel& model) {
             }
             return fmt::format("{}", fmt::join(names, ", "));
         };
-        // A task whose interval is no multiple of the scan comes late.
+        // A task whose interval is not a multiple of the scan comes late.
         const auto longest = logic::scan_of_tasks(*c.program);
         const std::string most = longest ? base::time_text(*longest) : "any";
         const auto& tasks = c.program->checked->tasks;
@@ -77,6 +77,7 @@ CommandLine show_line() {
         "unit", po::value<std::string>()->value_name("NAMES"),
         "programs, or instances of blocks in them: panel.pump_1,main; default all that are drawn")(
         "ascii", "without box-drawing characters: = and # have power, [ ] let it pass");
+    line.only_for({"unit", "ascii", "at", "changes", "do", "for", "procedure", "stimulus"}, {"logic"});
     line.takes_words(2);
     return line;
 }

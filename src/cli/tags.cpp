@@ -102,7 +102,7 @@ report::Table rest_table(const session::Session& session, const session::Session
 void print_held_off(const session::Session& session) {
     const auto held = procedure::held_off(session);
     if (held.empty()) return;
-    fmt::print("\nFALSE with the machine idle, and what of the assignment does not hold\n");
+    fmt::print("\nFALSE with the machine idle, and which conditions are not met\n");
     std::size_t width = 0;
     for (const procedure::HeldOff& h : held) width = std::max(width, h.tag.size());
     for (const procedure::HeldOff& h : held)
@@ -295,7 +295,7 @@ int shape(const CommandLine& line, report::Table& table) {
         const std::size_t equals = filter.find('=');
         const int column = table.column(filter.substr(0, equals));
         if (column < 0 || equals == std::string::npos)
-            return wrong_call(fmt::format("'{}' is no filter", filter),
+            return wrong_call(fmt::format("'{}' is not a valid filter", filter),
                               "COLUMN=TEXT; columns: " + fmt::format("{}", fmt::join(table.columns, ", ")));
         table.keep(column, filter.substr(equals + 1));
     }
@@ -330,18 +330,25 @@ CommandLine tags_line() {
     const auto text = [](const char* name) { return po::value<std::string>()->value_name(name); };
     line.options().add_options()("sort", text("COLUMN"), "by a column")(
         "filter", po::value<std::vector<std::string>>()->composing()->value_name("COLUMN=TEXT"),
-        "only rows that hold TEXT there; may be given again")(
+        "only rows that hold TEXT there; may be repeated")(
         "as", text("FORM"), "values as plain, decimal, signed, hex, binary, time (of milliseconds) or text")(
         "cross", text("NAME"),
         "where a tag or an address is declared, joined, read and written, with the lines; also CONTROLLER.TAG")(
         "at-rest", "what each joined input reads with the machine idle")(
-        "addresses", "the areas byte by byte: taken, free, taken twice")("free", "free addresses, run by run")(
+        "addresses", "the areas byte by byte: taken, free, taken twice")("free", "free addresses, range by range")(
         "next", text("WHAT"), "propose addresses: \"3 bool inputs\", \"1 word output\"")(
         "controller", text("NAME"), "whose addresses; default the first")(
         "import", text("FILE.csv"), "declare the tags of a list that the logic lacks; conflicts are errors")(
         "retained", "the RETAIN variables, with what live sessions left in them (.vyard/retained.csv)")(
         "put-retained", text("FILE.csv"), "put such a list back, for the next live session")("csv", "as CSV")(
         "json", "as JSON")("out", text("FILE"), "write to FILE; of --import a new file of logic");
+    line.one_of({"cross", "next", "free", "import", "addresses", "put-retained", "retained", "at-rest"});
+    line.one_of({"csv", "json"});
+    line.apart({"cross", "next", "free", "import", "addresses", "put-retained"},
+               {"csv", "json", "sort", "filter", "as"});
+    line.apart({"cross", "next", "free", "addresses", "put-retained"}, {"out"});
+    line.apart({"as"}, {"at-rest", "retained"});
+    line.needs("controller", {"next", "free", "import", "addresses"});
     line.takes_words(1);
     return line;
 }
@@ -349,7 +356,7 @@ CommandLine tags_line() {
 int tags_command(const CommandLine& line) {
     const auto display = session::find_display(line.has("as") ? line.text("as") : "plain");
     if (!display)
-        return wrong_call(fmt::format("'{}' is no form of values", line.text("as")),
+        return wrong_call(fmt::format("'{}' is not a form of values", line.text("as")),
                           base::name_hint(line.text("as"), session::display_names()));
     const auto loaded = load(line);
     if (!loaded) return kWrongCall;

@@ -89,7 +89,7 @@ std::vector<CsvRow> read_csv(const base::SourcePtr& source, base::Diagnostics& d
         const auto breaks = static_cast<int>(std::count(row.begin(), row.end(), '\n'));
         if (row.find('\0') != std::string::npos) {
             diagnostics.error(base::Code::Syntax, {source, number, static_cast<int>(row.find('\0')) + 1, 1},
-                              "this line holds a character that is no text: \\x00");
+                              "this line holds a character that is not text: \\x00");
         } else {
             const std::size_t last_line = breaks > 0 ? row.rfind('\n') + 1 : 0;
             rows.push_back({number, semicolons ? split<';'>(row, number) : split<','>(row, number),

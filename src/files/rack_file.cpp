@@ -105,9 +105,10 @@ class ModuleReader {
         const bool output = m.kind == ModuleKind::DigitalOutput || m.kind == ModuleKind::AnalogOutput;
         const logic::Area wanted = output ? logic::Area::Output : logic::Area::Input;
         if (!address || address->bit > 0 || address->area != wanted) {
-            diagnostics_.error(Code::BadAddress, place("address"),
-                               fmt::format("'{}' is no start of {} channels", *name, output ? "output" : "input"),
-                               output ? "a byte of outputs, such as %QB0" : "a byte of inputs, such as %IB0");
+            diagnostics_.error(
+                Code::BadAddress, place("address"),
+                fmt::format("'{}' is not a valid start of {} channels", *name, output ? "output" : "input"),
+                output ? "a byte of outputs, such as %QB0" : "a byte of inputs, such as %IB0");
             return;
         }
         m.area = address->area;

@@ -93,7 +93,7 @@ class StimulusReader {
         } else {
             const auto reading = base::read_quantity(c.text, base::Dimension::Time);
             if (reading.fault != base::QuantityFault::None) {
-                diagnostics_.error(Code::WrongUnit, place(c), fmt::format("'{}' is no time", c.text),
+                diagnostics_.error(Code::WrongUnit, place(c), fmt::format("'{}' is not a valid time", c.text),
                                    "seconds such as 0.5, or with a unit: 500 ms");
                 return std::nullopt;
             }

@@ -73,7 +73,7 @@ class ListReader {
         const auto letter = [](char c) { return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || c == '_'; };
         const auto part = [&](char c) { return letter(c) || (c >= '0' && c <= '9'); };
         if (tag.name.empty() || !letter(tag.name[0]) || !std::all_of(tag.name.begin(), tag.name.end(), part)) {
-            diagnostics_.error(Code::Syntax, tag.name_place, fmt::format("'{}' is no name of a tag", tag.name),
+            diagnostics_.error(Code::Syntax, tag.name_place, fmt::format("'{}' is not a valid name of a tag", tag.name),
                                "letters, digits and underscores, a letter first");
             return false;
         }
@@ -84,8 +84,8 @@ class ListReader {
         std::string why;
         const auto address = logic::parse_address(tag.address, why);
         if (!tag.address.empty() && !address) {
-            diagnostics_.error(Code::BadAddress, tag.address_place, fmt::format("'{}' is no address", tag.address),
-                               why);
+            diagnostics_.error(Code::BadAddress, tag.address_place,
+                               fmt::format("'{}' is not a valid address", tag.address), why);
             return false;
         }
         const auto type = logic::find_type(tag.type);

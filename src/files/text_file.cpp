@@ -25,7 +25,7 @@ std::optional<std::string> read_text(const std::string& path, std::string& why) 
         return std::nullopt;
     }
     if (!S_ISREG(found.st_mode)) {
-        why = S_ISDIR(found.st_mode) ? "it is a folder" : "it is no file with an end, but a pipe or a device";
+        why = S_ISDIR(found.st_mode) ? "it is a folder" : "it is not a file with an end, but a pipe or a device";
         return std::nullopt;
     }
     std::ifstream in(path, std::ios::binary);
@@ -66,7 +66,7 @@ std::string why_not_replaced(const std::string& path) {
     const auto status = std::filesystem::status(path, failure);
     if (!std::filesystem::exists(status)) return {};
     if (std::filesystem::is_directory(status)) return "it is a folder";
-    if (!std::filesystem::is_regular_file(status)) return "it is no file, but a pipe or a device";
+    if (!std::filesystem::is_regular_file(status)) return "it is not a file, but a pipe or a device";
     using P = std::filesystem::perms;
     const bool writable = (status.permissions() & (P::owner_write | P::group_write | P::others_write)) != P::none;
     return writable && ::access(path.c_str(), W_OK) == 0 ? "" : "it is write-protected";
@@ -86,7 +86,7 @@ std::string why_not_writable(const std::string& path) {
         folder = above;
     }
     if (folder.empty()) folder = ".";
-    if (!std::filesystem::is_directory(folder, ignored)) return fmt::format("{} is no folder", folder.string());
+    if (!std::filesystem::is_directory(folder, ignored)) return fmt::format("{} is not a folder", folder.string());
     if (::access(folder.c_str(), W_OK | X_OK) != 0) return fmt::format("{}: {}", folder.string(), std::strerror(errno));
     return {};
 }

@@ -170,7 +170,7 @@ class Reader {
 
     ChunksRead run() {
         std::string magic(kMagic.size(), '\0');
-        if (!bytes(magic.data(), magic.size()) || magic != kMagic) return {std::nullopt, "it is no trace in chunks"};
+        if (!bytes(magic.data(), magic.size()) || magic != kMagic) return {std::nullopt, "it is not a trace in chunks"};
         const std::uint32_t version = number();
         if (version != kVersion)
             return {std::nullopt, fmt::format("it has version {}, this program reads version {}", version, kVersion)};

@@ -65,7 +65,7 @@ std::optional<trace::Trace> read_trace_csv(const base::SourcePtr& source, base::
     if (diagnostics.error_count() > before) return std::nullopt;
     if (rows.size() < 2 || rows[0].cells.empty() || rows[0].cells[0].text != "time_s") {
         diagnostics.error(Code::Syntax, {source, 1, 1, 1},
-                          "this is no trace: it begins with 'time_s' and names of signals",
+                          "this is not a trace: it begins with 'time_s' and names of signals",
                           "vyard run YARD --out FOLDER writes FOLDER/trace.csv");
         return std::nullopt;
     }

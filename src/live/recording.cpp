@@ -72,7 +72,7 @@ std::string Recording::arm(const session::Session& session, const std::string& c
     for (const base::Diagnostic& d : diagnostics.list()) {
         if (d.severity == base::Severity::Error) return d.hint.empty() ? d.message : d.message + "; " + d.hint;
     }
-    if (book == nullptr) return "it is no condition";
+    if (book == nullptr) return "it is not a valid condition";
     Trigger t{book, condition, before, after, nullptr, nullptr, procedure::Evaluator(book->conditions), true, {}};
     begin_again(t, session);
     triggers_.push_back(std::move(t));

@@ -309,7 +309,7 @@ void Sitting::picture(const std::string& path) {
     work([this, path, session = desk_.session()]() -> Done {
         const std::string contents = figures::draw_plan(session)->render(path);
         const std::string failure =
-            contents.empty() ? fmt::format("'{}' is no figure's name", path) : options_.write(path, contents);
+            contents.empty() ? fmt::format("'{}' is not a valid figure's name", path) : options_.write(path, contents);
         return [this, path, failure, none = contents.empty()] {
             if (!failure.empty()) return wrong(failure, none ? "it ends in .png, .svg or .pdf" : "");
             desk_.say(fmt::format("wrote {}", path));
@@ -385,7 +385,7 @@ void Sitting::when(const std::string& rest) {
     }
     const std::string condition = rest.substr(0, keep);
     const std::string problem = recording_.arm(desk_.session(), condition, *from, after);
-    if (!problem.empty()) return wrong(fmt::format("'{}' is no condition: {}", condition, problem), kExample);
+    if (!problem.empty()) return wrong(fmt::format("'{}' is not a valid condition: {}", condition, problem), kExample);
     desk_.say(fmt::format("when {} comes, {} s before it and {} s after it are kept", condition,
                           base::to_seconds(*from), base::to_seconds(after)));
 }

@@ -48,7 +48,7 @@ void Sitting::reload(const std::string& text) {
         return desk_.say(reload_by_itself_ ? "files are read anew when they change" : "files are read anew on request");
     }
     if (!how.empty() && how != "anyway" && how != "undo")
-        return wrong(fmt::format("'{}' is no way to reload", text),
+        return wrong(fmt::format("'{}' is not a way to reload", text),
                      base::name_hint(text, {"anyway", "undo", "by itself", "on request"}));
     if (how == "undo") {
         if (before_.empty()) return wrong("nothing was reloaded that could be undone");

@@ -58,7 +58,8 @@ void Sitting::set_pace(const std::string& text) {
     } else {
         const auto reading = base::read_quantity(text, base::Dimension::Plain);
         if (reading.fault != base::QuantityFault::None || reading.si_value < 1e-3 || reading.si_value > 1e6)
-            return wrong(fmt::format("'{}' is no pace", text), "pace 1 is real time, pace 0.1 slow motion, pace max");
+            return wrong(fmt::format("'{}' is not a valid pace", text),
+                         "pace 1 is real time, pace 0.1 slow motion, pace max");
         pace_ = reading.si_value;
     }
     pace_from_here();
@@ -80,7 +81,7 @@ std::optional<int> Sitting::count_of(const std::string& text, const char* what) 
     const auto reading = base::read_quantity(text.empty() ? "1" : text, base::Dimension::Plain);
     const bool whole = reading.fault == base::QuantityFault::None && reading.si_value == std::floor(reading.si_value);
     if (whole && reading.si_value >= 1 && reading.si_value <= 1e6) return static_cast<int>(reading.si_value);
-    wrong(fmt::format("'{}' is no number of {}s", text, what), fmt::format("{} 10", what));
+    wrong(fmt::format("'{}' is not a number of {}s", text, what), fmt::format("{} 10", what));
     return std::nullopt;
 }
 
@@ -225,7 +226,8 @@ void Sitting::rewind_until(const std::string& text) {
     const auto book = procedure::read_order(desk_.session().model(),
                                             base::make_source("input", fmt::format("wait {}", text)), diagnostics);
     if (diagnostics.has_errors() || book == nullptr)
-        return wrong(fmt::format("'{}' is no condition to go back to", text), "rewind until rises(alarm_lamp)");
+        return wrong(fmt::format("'{}' is not a valid condition to go back to", text),
+                     "rewind until rises(alarm_lamp)");
     const Nanoseconds now = desk_.now();
     for (auto number = history_.before(now - Nanoseconds(1)); number;
          number = *number == 0 ? std::nullopt : std::optional(*number - 1)) {

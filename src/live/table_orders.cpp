@@ -28,7 +28,8 @@ std::string value_in(const session::SessionModel& model, const session::Signal& 
                                            {.bare_seconds = true, .bare_text = true, .bits_for_bool = true});
     if (parsed.value) return logic::value_text(*parsed.value, session::names_of(model, signal));
     diagnostics.error(Code::WrongValue, place,
-                      fmt::format("'{}' is no value of {}", text, logic::type_name(signal.type)), parsed.expected);
+                      fmt::format("'{}' is not a valid value of {}", text, logic::type_name(signal.type)),
+                      parsed.expected);
     return {};
 }
 
@@ -49,7 +50,8 @@ std::string condition_of(const session::SessionModel& model, const session::Sign
                                ? std::optional(1e-6 * std::max(1.0, std::abs(value.value_or(0.0))))
                                : number(row.expect.substr(mark + 2));
     if (value && tolerance) return fmt::format("ABS({} - ({:.17g})) <= {:.17g}", row.tag, *value, *tolerance);
-    diagnostics.error(Code::WrongValue, row.expect_place, fmt::format("'{}' is no number", row.expect), "3.5 +- 0.1");
+    diagnostics.error(Code::WrongValue, row.expect_place, fmt::format("'{}' is not a number", row.expect),
+                      "3.5 +- 0.1");
     return {};
 }
 
@@ -98,7 +100,7 @@ std::vector<ListedTag> checked_list(const session::SessionModel& model, const st
     for (files::ListRow& r : files::read_list(source, diagnostics)) {
         std::string written;
         if (!r.display.empty() && !session::find_display(base::fold(r.display)))
-            diagnostics.error(Code::WrongValue, r.display_place, fmt::format("'{}' is no form of values", r.display),
+            diagnostics.error(Code::WrongValue, r.display_place, fmt::format("'{}' is not a form of values", r.display),
                               base::name_hint(r.display, session::display_names()));
         const session::Search found = session::search(model, r.tag);
         if (!found.signal) {

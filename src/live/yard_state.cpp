@@ -115,7 +115,7 @@ std::vector<RetainedRow> read_retained(const base::SourcePtr& source, base::Diag
         if (!header) {
             header = true;
             if (four && row.cells[0].text == "controller" && row.cells[3].text == "value") continue;
-            diagnostics.error(base::Code::Syntax, {source, row.line, 1, 1}, "this is no list of retained values",
+            diagnostics.error(base::Code::Syntax, {source, row.line, 1, 1}, "this is not a list of retained values",
                               "its first line is controller,variable,type,value");
             return {};
         }

@@ -42,12 +42,12 @@ TEST_CASE("a faulty quantity says what is wrong and what is accepted") {
     };
     const Row rows[] = {
         {"5", Dimension::Length, "a length needs a unit; accepted: mm, cm, m"},
-        {"5 bar", Dimension::Length, "'bar' is no unit of length; accepted: mm, cm, m"},
-        {"fast", Dimension::Speed, "'fast' is no speed; expected a number and a unit (mm/s, m/s, m/min)"},
-        {"", Dimension::Time, "'' is no time; expected a number and a unit (us, ms, s, min, h)"},
-        {"1e999 s", Dimension::Time, "'1e999 s' is no time; expected a number and a unit (us, ms, s, min, h)"},
+        {"5 bar", Dimension::Length, "'bar' is not an unit of length; accepted: mm, cm, m"},
+        {"fast", Dimension::Speed, "'fast' is not a valid speed; expected a number and a unit (mm/s, m/s, m/min)"},
+        {"", Dimension::Time, "'' is not a valid time; expected a number and a unit (us, ms, s, min, h)"},
+        {"1e999 s", Dimension::Time, "'1e999 s' is not a valid time; expected a number and a unit (us, ms, s, min, h)"},
         {"3 m", Dimension::Plain, "'3 m' is not a plain number"},
-        {"nan m", Dimension::Length, "'nan m' is no length; expected a number and a unit (mm, cm, m)"},
+        {"nan m", Dimension::Length, "'nan m' is not a valid length; expected a number and a unit (mm, cm, m)"},
     };
     for (const Row& row : rows) {
         CAPTURE(row.text);

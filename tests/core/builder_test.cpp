@@ -37,7 +37,7 @@ TEST_CASE("a wrong plant is reported device by device, key by key") {
          "3:3 a length needs a unit, written as a text; accepted: mm, cm, m [such as \"2 m\"]\n"},
         {"belt.x",
          {{"at", "[0 m, 0 m]"}, {"length", "2 s"}, {"speed", "1 m/s"}},
-         "3:3 's' is no unit of length; accepted: mm, cm, m\n"},
+         "3:3 's' is not an unit of length; accepted: mm, cm, m\n"},
         {"belt.x",
          {{"at", "[0 m, 0 m]"}, {"length", "900 m"}, {"speed", "1 m/s"}},
          "3:3 900 m is out of range; accepted: 0.05 to 200 m\n"},
@@ -99,8 +99,8 @@ TEST_CASE("a wrong plant is reported device by device, key by key") {
          "3:1 tank 'x' needs 'at' [at = [\"2 m\", \"0 m\"]: its middle in the plan]\n"},
         {"tank.x",
          {{"at", "[0 m, 0 m]"}, {"length", "1 m"}, {"width", "1 m"}, {"depth", "1 m"}, {"colour", "pink"}},
-         "3:6 'pink' is no colour of this plant [known: plain]\n"},
-        {"valve.x", {{"flow", "1 m/s"}}, "3:2 'm/s' is no unit of flow; accepted: ml/s, l/s, l/min, m3/h\n"},
+         "3:6 'pink' is not a colour of this plant [known: plain]\n"},
+        {"valve.x", {{"flow", "1 m/s"}}, "3:2 'm/s' is not an unit of flow; accepted: ml/s, l/s, l/min, m3/h\n"},
         {"item.x",
          {{"mass", "1 kg"}},
          "3:1 item 'x' needs its size [size = [\"240 mm\", \"115 mm\", \"71 mm\"]  (length, width, height)]\n"},
@@ -127,9 +127,9 @@ TEST_CASE("mistakes in several devices are all reported, and do not echo") {
     p.add("photoeye.f", {{"on", "a"}, {"at", "5 m"}});
     p.add("cylinder.c", {{"lifts", "b"}, {"stroke", "1 s"}});
     CHECK(build(p) ==
-          "3:3 'fast' is no length; expected a number and a unit (mm, cm, m)\n"
+          "3:3 'fast' is not a valid length; expected a number and a unit (mm, cm, m)\n"
           "5:3 5 m is out of range; accepted: 0 to 2 m\n"
-          "6:3 's' is no unit of length; accepted: mm, cm, m\n");
+          "6:3 's' is not an unit of length; accepted: mm, cm, m\n");
 }
 
 TEST_CASE("a circle of placements is found") {

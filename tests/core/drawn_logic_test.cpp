@@ -628,7 +628,7 @@ b ---- 5
 c d ---- y
 END_FBD)",
      "3:4 expected a value, found the end of the text\n4:8 only a variable can be assigned to\n"
-     "5:3 'c d' is no name, value or expression [two names need two blanks between them]\n"},
+     "5:3 'c d' is not a name, value or expression [two names need two blanks between them]\n"},
     {R"(FBD
          t1
       +--------+

@@ -167,7 +167,7 @@ TEST_CASE("mistakes of bits, orders and jumpers, each with both sides named") {
          "they are]\n"},
         {row("i", "l"), "0:0 'i' is INT, 'l' is DINT: a value could be lost on the way\n"},
         {row("q", "b"), "0:0 a jumper goes to an input, but 'q' lies at %QX0.0\n"},
-        {row("b", "q", "", "", "pb_oen"), "0:0 'pb_oen' is no BOOL tag or point [did you mean 'pb_one'?]\n"},
+        {row("b", "q", "", "", "pb_oen"), "0:0 'pb_oen' is not a BOOL tag or point [did you mean 'pb_one'?]\n"},
         {row("b", "pb_one.contact", "", "1 s"),
          "0:0 'pb_one.contact' is a point; only jumpers between tags have delay and when\n"},
         {row("nobody", "q"), "0:0 no tag is named 'nobody' [known: w, b, q, r, i, l]\n"},

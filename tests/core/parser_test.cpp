@@ -105,7 +105,7 @@ TEST_CASE("each mistake is one message at its place") {
         {"a := (1 + 2;", "3:12 expected ')', found ';'\n"},
         {"IF c a := 1; END_IF;", "3:6 expected THEN, found 'a'\n"},
         {"IF c THEN a := 1;", "4:1 expected END_IF for the IF of line 3, found 'END_PROGRAM'\n"},
-        {"a;", "3:1 'a' alone is no statement; expected ':=' or a call\n"},
+        {"a;", "3:1 'a' alone is not a statement; expected ':=' or a call\n"},
         {"WHILE c DO a := 1; END_IF;", "3:20 expected END_WHILE for the WHILE of line 3, found 'END_IF'\n"},
         {"5 := a;", "3:1 expected a statement, found '5'\n"},
         {"a := b +;", "3:9 expected a value, found ';'\n"},
@@ -116,7 +116,7 @@ TEST_CASE("each mistake is one message at its place") {
          "digits]\n"},
         {"d := D#2026-13-01;",
          "3:6 this is no date [expected a form such as D#2026-03-01, TOD#23:59:59.5 or DT#2026-03-01-23:59:59]\n"},
-        {"a.b^.c;", "3:1 'a.b^.c' alone is no statement; expected ':=' or a call\n"},
+        {"a.b^.c;", "3:1 'a.b^.c' alone is not a statement; expected ':=' or a call\n"},
         {"t(IN := );", "3:9 expected a value, found ')'\n"},
         {"a := b.;", "3:8 expected a name after '.', found ';'\n"},
     };

@@ -111,7 +111,7 @@ TEST_CASE("retained values go out as the language writes them and come back exac
     CHECK(other.put_retained(0, {"plain", "DINT", "1"}) == "there is no RETAIN variable 'plain'");
     CHECK(other.put_retained(0, {"gone", "DINT", "1"}) == "there is no RETAIN variable 'gone'");
     CHECK(other.put_retained(0, {"total", "INT", "1"}) == "'total' is DINT now, and was INT");
-    CHECK(other.put_retained(0, {"total", "DINT", "1.5"}) == "'1.5' is no value of 'total', which is DINT");
+    CHECK(other.put_retained(0, {"total", "DINT", "1.5"}) == "'1.5' is not a valid value of 'total', which is DINT");
 }
 
 TEST_CASE("power off and on for whole runs: as a warm start, whatever is forced or stopped before it") {

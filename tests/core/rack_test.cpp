@@ -211,7 +211,7 @@ TEST_CASE("what the rack does not fit is said with both sides") {
           "rack]\n");
     rack[2].first_byte = 3;
     CHECK(make(rack).problems ==
-          "0:0 'level' at %IW4 is no channel: module 'AI' has channels of 16 bits from %IB3 to %IB10\n");
+          "0:0 'level' at %IW4 is not a channel: module 'AI' has channels of 16 bits from %IB3 to %IB10\n");
     rack[2].first_byte = 1;
     CHECK(make(rack).problems.find("module 'AI' takes %IB1 to %IB8, module 'DI' at  takes %IB0 to %IB1") !=
           std::string::npos);

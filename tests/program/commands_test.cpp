@@ -54,7 +54,7 @@ TEST_CASE("wrong calls: exit code 2, the nearest right word, nothing written") {
         {"check nowhere", "error: cannot read nowhere: No such file or directory [file-missing]\n1 error\n"},
         {"run --for 5", "error: --for: a time needs a unit; accepted: us, ms, s, min, h\n"},
         {"run --for -1s", "error: --for: -1s is out of range; accepted: 0 to 3.6e+06 s\n"},
-        {"run --watch nothing", "error: no tag, point or actual is named 'nothing'\n"},
+        {"run --watch nothing --out o", "error: no tag, point or actual is named 'nothing'\n"},
         {"run --procedure Goo", "error: no procedure is named 'Goo'\n    hint: did you mean 'Go'?\n"},
         {"prove . Goo", "error: no procedure is named 'Goo'\n    hint: did you mean 'Go'?\n"},
         {"draw",
@@ -337,7 +337,7 @@ TEST_CASE("live: a wrong line is explained and the run goes on; a failed expecta
     CHECK(contains(wrong.out,
                    "input:2:1: error: no verb is named 'pres' [unknown-verb]\n    pres start\n    ^~~~\n    hint: did "
                    "you mean 'press'?\n"));
-    CHECK(contains(wrong.out, "ended at 2.000 s; lines not obeyed: 1\n"));
+    CHECK(contains(wrong.out, "ended at 2.000 s; orders rejected: 1\n"));
     const Result failed = f.run("live --pace max", "expect run within 100 ms\nforce run = TRUE\nforces on\nwait 1 s\n");
     CHECK(failed.exit == 1);
     CHECK(contains(failed.out, "failed: expect run within 100 ms; run stayed FALSE for 100 ms; run = FALSE"));

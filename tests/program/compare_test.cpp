@@ -59,7 +59,7 @@ TEST_CASE("what cannot be compared is said") {
     f.write("text.csv", "hello\n");
     CHECK(contains(f.run("compare a.csv").err, "error: name two traces"));
     CHECK(contains(f.run("compare a.csv lost.csv").err, "lost.csv"));
-    CHECK(contains(f.run("compare a.csv text.csv").err, "text.csv:1:1: error: this is no trace"));
+    CHECK(contains(f.run("compare a.csv text.csv").err, "text.csv:1:1: error: this is not a trace"));
     const std::string bad = f.run("compare a.csv bad.csv").err;
     CHECK(contains(bad, "bad.csv:1:11: error: 'go' stands twice"));
     CHECK(contains(bad, "bad.csv:3:7: error: this row has 2 cells, the first one 3"));
@@ -67,7 +67,7 @@ TEST_CASE("what cannot be compared is said") {
     CHECK(contains(f.run("compare a.csv late.csv").err, "error: the two traces have no time in common"));
     CHECK(contains(f.run("compare a.csv late.csv --align go").err, "error: 'go' never comes in late.csv"));
     CHECK(contains(f.run("compare a.csv a.csv --align og").err, "hint: did you mean 'go'?"));
-    CHECK(contains(f.run("compare a.csv a.csv --tolerance level=x").err, "error: 'level=x' is no tolerance"));
+    CHECK(contains(f.run("compare a.csv a.csv --tolerance level=x").err, "error: 'level=x' is not a valid tolerance"));
     CHECK(f.run("compare a.csv a.csv --figure x.txt").exit == 2);
 }
 
@@ -140,7 +140,7 @@ TEST_CASE("times from edge to edge: how often, least, mean, most, each, as JSON 
     const Result none = f.run("measure one.csv --from 'rises(a)' --to 'falls(a)'");
     CHECK(none.exit == 1);
     CHECK(none.out == "0 times\n");
-    CHECK(contains(f.run("measure t.csv --from 'rises(n)' --to 'rises(a)'").err, "'n' is no BOOL"));
-    CHECK(contains(f.run("measure t.csv --from 'a' --to 'rises(a)'").err, "'a' is no edge"));
+    CHECK(contains(f.run("measure t.csv --from 'rises(n)' --to 'rises(a)'").err, "'n' is not a BOOL"));
+    CHECK(contains(f.run("measure t.csv --from 'a' --to 'rises(a)'").err, "'a' is not a valid edge"));
     CHECK(f.run("measure t.csv").exit == 2);
 }

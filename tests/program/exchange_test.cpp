@@ -242,11 +242,11 @@ TEST_CASE("what is wrong with a file is told at its place, all at once") {
     };
     const auto in_body = [](const std::string& body) { return project(body, "a x"); };
     for (const Row& row : std::vector<Row>{
-             {"", "t.xml:1:1 error: this is no well-formed XML: no document element found\n"},
+             {"", "t.xml:1:1 error: this is not well-formed XML: no document element found\n"},
              {"<project xmlns=\"http://www.plcopen.org/xml/tc6_0201\"><types>",
-              "t.xml:1:60 error: this is no well-formed XML: start-end tags mismatch\n"},
+              "t.xml:1:60 error: this is not well-formed XML: start-end tags mismatch\n"},
              {"<Project xmlns=\"www.iec.ch/public/other\"/>",
-              "t.xml:1:1 error: this is no project of the exchange format: its root is <Project> in "
+              "t.xml:1:1 error: this is not a project of the exchange format: its root is <Project> in "
               "'www.iec.ch/public/other'\n"},
              {"<?xml version=\"1.0\" encoding=\"ISO-8859-1\"?><project/>",
               "t.xml:1:1 error: XML is read in UTF-8, not in iso-8859-1\n"},
@@ -267,7 +267,7 @@ TEST_CASE("what is wrong with a file is told at its place, all at once") {
              {in_body("<LD><contact localId=\"1\"><variable/></contact></LD>"),
               "t.xml:6:5 error: the variable is missing\n"},
              {in_body("<LD><contact localId=\"1\"><variable>a; b</variable></contact></LD>"),
-              "t.xml:6:5 error: the variable 'a; b' is no expression\n"},
+              "t.xml:6:5 error: the variable 'a; b' is not a valid expression\n"},
              {in_body("<LD><contact localId=\"1\"><variable>a</variable></contact><contact localId=\"1\">"
                       "<variable>x</variable></contact></LD>"),
               "t.xml:6:58 error: two elements have the localId '1'\n"},
@@ -291,7 +291,7 @@ TEST_CASE("what is wrong with a file is told at its place, all at once") {
              {in_body("<SFC><transition localId=\"4\"/></SFC>"),
               "t.xml:6:6 error: this transition leads from no step\n"},
              {"<project><types><pous><pou name=\"1x\" pouType=\"programm\"/></pous></types></project>",
-              "t.xml:1:23 error: 'programm' is no pouType\n"},
+              "t.xml:1:23 error: 'programm' is not a valid pouType\n"},
              {"<project><types><dataTypes><dataType name=\"a b\"/></dataTypes></types></project>",
               "t.xml:1:28 error: 'a b' cannot be the name of something\n"
               "t.xml:1:28 error: <dataType> has no <baseType>\n"},

@@ -223,11 +223,11 @@ TEST_CASE("retained values survive power and process, are listed, exported and p
     CHECK(odd.exit == 2);
     CHECK(odd.err ==
           "error: 'starts' is INT now, and was DINT\nerror: there is no controller 'other'\nerror: there is no RETAIN "
-          "variable 'gone'\nerror: 'x' is no value of 'starts', which is INT\n");
+          "variable 'gone'\nerror: 'x' is not a valid value of 'starts', which is INT\n");
     CHECK(f.read(".vyard/retained.csv") == before);
     f.write("odd.csv", "a,b\n1,2\n");
-    CHECK(
-        contains(f.run("tags . --put-retained odd.csv").err, "odd.csv:1:1: error: this is no list of retained values"));
+    CHECK(contains(f.run("tags . --put-retained odd.csv").err,
+                   "odd.csv:1:1: error: this is not a list of retained values"));
 }
 
 TEST_CASE("lists are watched and written, all or one; what is wrong in one is shown with its place") {
@@ -256,8 +256,8 @@ TEST_CASE("lists are watched and written, all or one; what is wrong in one is sh
     for (const char* line : {"list odd\n", "list odd write\n"}) {
         const std::string out = f.run("live . --pace max", line + std::string("wait 20 ms\nshow level\n")).out;
         CHECK(contains(out, "lists/odd.csv:2:1: error: no tag, point or actual is named 'wrod'"));
-        CHECK(contains(out, "lists/odd.csv:2:6: error: 'hexx' is no form of values"));
-        CHECK(contains(out, "lists/odd.csv:3:10: error: '16#GG' is no value of WORD"));
+        CHECK(contains(out, "lists/odd.csv:2:6: error: 'hexx' is not a form of values"));
+        CHECK(contains(out, "lists/odd.csv:3:10: error: '16#GG' is not a valid value of WORD"));
         CHECK(contains(out, "lists/odd.csv:4:10: error: 'a.speed' is the plant's, and not written"));
         CHECK_FALSE(contains(out, "word ="));
         CHECK(contains(out, "level = 0\n"));
@@ -376,7 +376,7 @@ TEST_CASE("procedures and tables from here, marks, run and restart, everything r
     CHECK(contains(r.out, "level = 2.5\n"));
     CHECK(contains(r.out, "name = 'abc'\n"));
     CHECK(contains(r.out, "odd.csv:2:3: error: no tag, point or actual is named 'wrd'"));
-    CHECK(contains(r.out, "odd.csv:3:10: error: 'x' is no value of WORD"));
+    CHECK(contains(r.out, "odd.csv:3:10: error: 'x' is not a valid value of WORD"));
     CHECK(contains(r.out, "error: no procedure is named 'nothing'\n    hint: known: Go\n"));
     CHECK(contains(r.out, "error: restart is cold or warm, not ''\n"));
     CHECK(contains(r.out, "word = 255\n"));
@@ -593,7 +593,7 @@ TEST_CASE(
     const std::string out = f.read("out.txt");
     CHECK(contains(out, "the plant goes on as it is\n"));
     CHECK(contains(out, "the files were not taken: this would be lost: the value of starts"));
-    CHECK_FALSE(contains(out, "lines not obeyed"));
+    CHECK_FALSE(contains(out, "orders rejected"));
     CHECK(f.read("exit.txt") == "0\n");
     const std::size_t first = out.find("controller line stopped");
     REQUIRE(first != std::string::npos);

@@ -331,7 +331,7 @@ TEST_CASE("rewind until a condition, to the last time that it came or held") {
     CHECK(contains(l.printed, "    1.010 s  here; time stands"));
     CHECK(contains(l.printed, "    0.010 s  here; time stands"));
     CHECK(contains(l.printed, "error: since 0.000 s that was not so\n"));
-    CHECK(contains(l.printed, "error: 'until run and' is no condition to go back to\n"));
+    CHECK(contains(l.printed, "error: 'until run and' is not a valid condition to go back to\n"));
     CHECK(contains(l.printed, "    0.310 s  here; time stands"));
 }
 
@@ -345,7 +345,7 @@ TEST_CASE("time can stand, go by scans and steps, and snapshots be gone back to 
     CHECK(contains(l.printed, "    0.020 s  scanned\n"));
     CHECK(contains(l.printed, "    0.025 s  stepped\n"));
     CHECK(contains(l.printed, "error: no snapshot is named 'nothing'\n"));
-    CHECK(contains(l.printed, "error: '1.5' is no number of scans\n"));
+    CHECK(contains(l.printed, "error: '1.5' is not a number of scans\n"));
     CHECK(l.outcome.wrong_lines == 4);
     CHECK(l.end == Nanoseconds(0));
 }

@@ -88,11 +88,11 @@ TEST_CASE("mistakes in a table are all told, and nothing is run") {
             "main.start,1\n");
     const Result r = f.run("run blend.st --for 1s --stimulus table.csv --out out");
     CHECK(r.exit == 2);
-    CHECK(contains(r.err, "table.csv:2:1: error: 'soon' is no time [wrong-unit]"));
+    CHECK(contains(r.err, "table.csv:2:1: error: 'soon' is not a valid time [wrong-unit]"));
     CHECK(contains(r.err, "table.csv:3:5: error: no variable is named 'main.strt' [unknown-tag]"));
-    CHECK(contains(r.err, "error: '1,5' is no value for main.weight, which is REAL [wrong-value]"));
+    CHECK(contains(r.err, "error: '1,5' is not a valid value for main.weight, which is REAL [wrong-value]"));
     CHECK(contains(r.err, "hint: write a decimal point"));
-    CHECK(contains(r.err, "table.csv:5:16: error: '5' is no value for main.start, which is BOOL"));
+    CHECK(contains(r.err, "table.csv:5:16: error: '5' is not a valid value for main.start, which is BOOL"));
     CHECK(contains(r.err, "table.csv:6:1: error: a time is 0 s to 1000 h"));
     CHECK_FALSE(f.has("out"));
     CHECK(f.run("run blend.st --stimulus none.csv").exit == 2);
@@ -141,7 +141,8 @@ TEST_CASE("tasks of a configuration set the scan of a lone file") {
     CHECK(contains(f.run("run tasks.st --for 1s").out, "41 scans"));
     const Result r = f.run("run tasks.st --for 1s --scan 10ms");
     CHECK(r.exit == 2);
-    CHECK(contains(r.err, "task 't' wants to run every 25 ms, which is no multiple of the scan of 10 ms [bad-timing]"));
+    CHECK(contains(r.err,
+                   "task 't' wants to run every 25 ms, which is not a multiple of the scan of 10 ms [bad-timing]"));
 }
 
 TEST_CASE("blocks: the list, one block with its text, JSON") {

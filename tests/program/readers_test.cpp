@@ -112,7 +112,7 @@ TEST_CASE("special files are not read, and strangers' files only when they are m
     for (const char* file : {"/dev/zero", "pipe.st"}) {
         const Result r = f.run(fmt::format("check --outside --use line.st={}", file));
         CHECK(r.exit == 2);
-        CHECK_MESSAGE(contains(r.err, "it is no file with an end, but a pipe or a device"), r.err);
+        CHECK_MESSAGE(contains(r.err, "it is not a file with an end, but a pipe or a device"), r.err);
     }
     fs::remove(f / "pipe.st");
     Folder other;
@@ -184,7 +184,7 @@ TEST_CASE("results take no input's place, and are tried before the run") {
         CAPTURE(call);
         CHECK(r.exit == 3);
         CHECK(r.out.empty());
-        CHECK_MESSAGE(contains(r.err, "wall is no folder"), r.err);
+        CHECK_MESSAGE(contains(r.err, "wall is not a folder"), r.err);
     }
     REQUIRE(f.run("run --for 100ms --out results").exit == 0);
     for (const char* call : {"compare results/trace.csv results/trace.csv --figure results/trace.csv",

@@ -58,7 +58,7 @@ TEST_CASE("tags: cross-reference of one tag, what reads TRUE at rest, addresses,
     CHECK(f.run("tags --cross rum").err == "error: no tag is named 'rum'\n    hint: did you mean 'run'?\n");
     const Result rest = f.run("tags --at-rest");
     CHECK(contains(rest.out, "stop_pb   %IX0.1   TRUE     stop.contact   TRUE with the machine idle"));
-    CHECK(contains(rest.out, "what of the assignment does not hold\n  run  run OR start_pb   (line.st:8:5)\n"));
+    CHECK(contains(rest.out, "which conditions are not met\n  run  run OR start_pb   (line.st:8:5)\n"));
     CHECK(contains(f.run("tags --addresses").out, "  %IB0    .... .###  X0.0 start_pb, X0.1 stop_pb, X0.2 see_tile"));
     CHECK(f.run("tags --next \"2 bool inputs\"").out == "%IX0.3\n%IX0.4\n");
     CHECK(f.run("tags --next \"1 dword output\"").out == "%QD4\n");
@@ -93,8 +93,8 @@ TEST_CASE("tags: a list is imported, what conflicts is said line by line, nothin
           "wrong.csv:3:10: error: %IX0.0 has 1 bit, INT has 16",
           "wrong.csv:4:3: warning: %IX0.1 and %IX0.1 of 'stop_pb' at line.st:3:5 share bits",
           "wrong.csv:6:1: error: 'x' stands in the list twice; first at wrong.csv:4:1",
-          "wrong.csv:7:1: error: '2z' is no name of a tag", "wrong.csv:8:3: error: '%IX9' is no address",
-          "wrong.csv:9:3: error: %IW6 has 16 bits, BOOL has 1"})
+          "wrong.csv:7:1: error: '2z' is not a valid name of a tag",
+          "wrong.csv:8:3: error: '%IX9' is not a valid address", "wrong.csv:9:3: error: %IW6 has 16 bits, BOOL has 1"})
         CHECK_MESSAGE(contains(wrong.err, message), wrong.err);
     f.write("new.csv", "tag,type\nq,BOOL\n");
     CHECK(contains(f.run("tags --import new.csv --out more.st").err,

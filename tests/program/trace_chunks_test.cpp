@@ -86,7 +86,7 @@ TEST_CASE("a trace in chunks that is cut at any byte is refused with its place")
         wrong[at] = static_cast<char>(~static_cast<unsigned char>(wrong[at]));
         read(f, wrong);
     }
-    CHECK(read(f, "time,tag\n").why == "it is no trace in chunks");
+    CHECK(read(f, "time,tag\n").why == "it is not a trace in chunks");
 }
 
 TEST_CASE("run writes a trace in chunks, draw shows a part of it") {

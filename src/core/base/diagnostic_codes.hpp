@@ -49,7 +49,7 @@
     X(UnreachableStep, "unreachable-step", "no transition of the chart leads to a step")                      \
     X(ComputedNarrow, "computed-narrow", "whole numbers are computed in a smaller type than the result's")    \
     X(Recursion, "recursion", "a function or method calls itself")                                            \
-    X(NoChannel, "no-channel", "an address lies in no module of the rack, or is no channel of it")            \
+    X(NoChannel, "no-channel", "an address lies in no module of the rack, or is not a channel of it")         \
     X(LikelySwapped, "likely-swapped", "two joins whose names fit crosswise, as when wires are crossed")      \
     X(UnjoinedTag, "unjoined-tag", "a located input or output is joined to no point")                         \
     X(UnjoinedPoint, "unjoined-point", "a point of the plant is joined to no tag")

@@ -151,12 +151,13 @@ std::string quantity_message(std::string_view text, const QuantityReading& readi
     if (dimension == Dimension::Plain) return fmt::format("'{}' is not a plain number", text);
     switch (reading.fault) {
         case QuantityFault::NotANumber:
-            return fmt::format("'{}' is no {}; expected a number and a unit ({})", text, name,
+            return fmt::format("'{}' is not a valid {}; expected a number and a unit ({})", text, name,
                                accepted_units(dimension));
         case QuantityFault::NoUnit:
             return fmt::format("{} needs a unit; accepted: {}", with_article(name), accepted_units(dimension));
         default:
-            return fmt::format("'{}' is no unit of {}; accepted: {}", reading.unit, name, accepted_units(dimension));
+            return fmt::format("'{}' is not an unit of {}; accepted: {}", reading.unit, name,
+                               accepted_units(dimension));
     }
 }
 

@@ -249,7 +249,7 @@ std::string put_retained(const ControllerModel& model, ControllerState& state, c
         return fmt::format("'{}' is {} now, and was {}", retained.path, v->type_text, retained.type);
     const auto parsed = logic::parse_value(retained.value, v->type, v->names.get());
     if (!parsed.value)
-        return fmt::format("'{}' is no value of '{}', which is {}", retained.value, v->path, v->type_text);
+        return fmt::format("'{}' is not a valid value of '{}', which is {}", retained.value, v->path, v->type_text);
     logic::write_value(state.memory.data(), *parsed.value, v->offset, v->bit);
     resume_timer(model, state, *v);
     return {};

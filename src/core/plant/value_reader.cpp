@@ -97,7 +97,7 @@ std::optional<int> ValueReader::find_colour(const DefinitionValue& value) {
     const auto found = std::find(model_.colours.begin(), model_.colours.end(), value.text);
     if (value.form == Form::Text && found != model_.colours.end())
         return static_cast<int>(found - model_.colours.begin());
-    error(Code::WrongValue, value.place, fmt::format("'{}' is no colour of this plant", value.text),
+    error(Code::WrongValue, value.place, fmt::format("'{}' is not a colour of this plant", value.text),
           base::name_hint(value.text, model_.colours));
     return std::nullopt;
 }

@@ -250,7 +250,7 @@ bool OrderReader::heal(Line& line, Order& order) {
     return false;
 }
 
-/// An output of the plant that is no text.
+/// An output of the plant that is not text.
 std::optional<int> OrderReader::output_point(Line& line) {
     base::Place where;
     const std::string name = line.name(where);

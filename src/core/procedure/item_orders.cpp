@@ -91,7 +91,7 @@ bool OrderReader::place(Line& line, Order& order) {
     const auto& known = model_.plant->colours;
     const auto at = std::find(known.begin(), known.end(), colour);
     if (at == known.end()) {
-        diagnostics_.error(Code::WrongValue, line.place(), fmt::format("'{}' is no colour of this plant", colour),
+        diagnostics_.error(Code::WrongValue, line.place(), fmt::format("'{}' is not a colour of this plant", colour),
                            base::name_hint(colour, known));
         return false;
     }

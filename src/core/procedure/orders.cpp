@@ -240,7 +240,7 @@ bool OrderReader::control(Line& line, Order& order, const std::string& verb) {
         const auto at = std::find(d.positions.begin(), d.positions.end(), position);
         if (at == d.positions.end()) {
             diagnostics_.error(Code::WrongValue, line.place(),
-                               fmt::format("'{}' is no position of '{}'", position, d.name),
+                               fmt::format("'{}' is not a position of '{}'", position, d.name),
                                base::name_hint(position, d.positions));
             return false;
         }

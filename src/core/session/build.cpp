@@ -51,7 +51,7 @@ class Builder {
         c.scan = d.scan.value_or(Nanoseconds(10'000'000));
         if (c.scan.count() % model_->step.count() != 0) {
             diagnostics_.error(Code::BadTiming, d.scan_place.known() ? d.scan_place : d.place,
-                               fmt::format("the scan of {} is no multiple of the plant's step of {}",
+                               fmt::format("the scan of {} is not a multiple of the plant's step of {}",
                                            base::time_text(c.scan), base::time_text(model_->step)),
                                "choose a step that divides every scan");
         }
@@ -78,7 +78,7 @@ class Builder {
         for (const logic::Task& task : c.program->tasks) {
             if (task.interval.count() == 0 || task.interval.count() % c.scan.count() == 0) continue;
             diagnostics_.error(Code::BadTiming, place,
-                               fmt::format("task '{}' wants to run every {}, which is no multiple of the scan of {}",
+                               fmt::format("task '{}' wants to run every {}, which is not a multiple of the scan of {}",
                                            task.name, base::time_text(task.interval), base::time_text(c.scan)),
                                "choose a scan that divides every interval");
         }
@@ -145,9 +145,10 @@ class Builder {
             const logic::Variable& v = base::at(program->variables, spot->variable);
             auto parsed = logic::parse_value(o.value, spot->type, v.names.get(), {.bare_text = true});
             if (!parsed.value) {
-                diagnostics_.error(Code::WrongValue, o.place,
-                                   fmt::format("'{}' is no value for {}, which is {}", o.value, o.name, v.type_text),
-                                   "write " + parsed.expected);
+                diagnostics_.error(
+                    Code::WrongValue, o.place,
+                    fmt::format("'{}' is not a valid value for {}, which is {}", o.value, o.name, v.type_text),
+                    "write " + parsed.expected);
                 continue;
             }
             if (v.constant) {
@@ -311,7 +312,7 @@ class Builder {
         }
         diagnostics_.error(
             Code::WrongValue, s.value_place,
-            fmt::format("'{}' is no value for {}, which is {}", s.value, s.tag,
+            fmt::format("'{}' is not a valid value for {}, which is {}", s.value, s.tag,
                         whole ? v->type_text : logic::type_name(spot.type)),
             s.value.find(',') != std::string::npos ? "write a decimal point" : "write " + parsed.expected);
     }

@@ -303,7 +303,7 @@ class WiringBuilder {
         }
         if (!why.empty()) {
             diagnostics_.error(Code::NoChannel, row.tag_place,
-                               fmt::format("'{}' at {} is no channel: {}", row.tag, address.text(), why));
+                               fmt::format("'{}' at {} is not a channel: {}", row.tag, address.text(), why));
             return {kWrongChannel, 0};
         }
         return *found;
@@ -476,7 +476,7 @@ class WiringBuilder {
         std::vector<std::string> known = tag_names();
         for (std::string& p : plant_.point_names()) known.push_back(std::move(p));
         for (std::string& d : plant_.device_names()) known.push_back(std::move(d));
-        diagnostics_.error(Code::UnknownName, row.when_place, fmt::format("'{}' is no BOOL tag or point", text),
+        diagnostics_.error(Code::UnknownName, row.when_place, fmt::format("'{}' is not a BOOL tag or point", text),
                            base::name_hint(text, known));
         return false;
     }
@@ -573,7 +573,7 @@ class WiringBuilder {
                         read_range(row, text.substr(0, arrow), p.dimension, point_ends) &&
                         read_range(row, text.substr(arrow + 2), base::Dimension::Plain, tag_ends);
         if (arrow == std::string_view::npos) {
-            diagnostics_.error(Code::BadScaling, row.scaling_place, fmt::format("'{}' is no scaling", text),
+            diagnostics_.error(Code::BadScaling, row.scaling_place, fmt::format("'{}' is not a valid scaling", text),
                                "a scaling has the form 0 m..1 m -> 4000..20000");
         }
         if (!ok) return std::nullopt;
@@ -633,7 +633,8 @@ class WiringBuilder {
             width = 4;
         }
         if (dots == std::string_view::npos) {
-            diagnostics_.error(Code::BadScaling, row.scaling_place, fmt::format("'{}' is no range", trimmed(text)),
+            diagnostics_.error(Code::BadScaling, row.scaling_place,
+                               fmt::format("'{}' is not a valid range", trimmed(text)),
                                "a scaling has the form 0 m..1 m -> 4000..20000");
             return false;
         }

@@ -142,7 +142,7 @@ std::string DeclarationReading::type_within(pugi::xml_node node) {
                            reading_.expression(t, range.attribute("upper").value(), "the upper bound"));
     }
     if (name.starts_with("ANY")) return std::string(name);
-    reading_.error(t, Code::UnknownType, fmt::format("<{}> is no type of the format", name));
+    reading_.error(t, Code::UnknownType, fmt::format("<{}> is not a type of the format", name));
     return {};
 }
 
@@ -214,7 +214,7 @@ std::string DeclarationReading::one_value(pugi::xml_node node) {
     if (local_name(v) == "simpleValue") return reading_.expression(v, v.attribute("value").value(), "the value");
     const bool array = local_name(v) == "arrayValue";
     if (!array && local_name(v) != "structValue") {
-        reading_.error(v, Code::Syntax, fmt::format("<{}> is no value of the format", local_name(v)));
+        reading_.error(v, Code::Syntax, fmt::format("<{}> is not a value of the format", local_name(v)));
         return {};
     }
     std::vector<std::string> parts;

@@ -58,11 +58,11 @@ class ProjectReader {
         const std::string_view space = root.attribute(attribute.c_str()).value();
         if (local_name(root) == "project" && (space.empty() || space.find("/tc6") != std::string_view::npos))
             return true;
-        reading_.error(
-            root, Code::NotSupported,
-            fmt::format("this is no project of the exchange format: its root is <{}>{}", local_name(root).substr(0, 60),
-                        space.empty() ? "" : fmt::format(" in '{}'", space.substr(0, 80))),
-            fmt::format("expected <project xmlns=\"{}\">", kExchangeSpace));
+        reading_.error(root, Code::NotSupported,
+                       fmt::format("this is not a project of the exchange format: its root is <{}>{}",
+                                   local_name(root).substr(0, 60),
+                                   space.empty() ? "" : fmt::format(" in '{}'", space.substr(0, 80))),
+                       fmt::format("expected <project xmlns=\"{}\">", kExchangeSpace));
         return false;
     }
 
@@ -197,7 +197,7 @@ class ProjectReader {
         const auto words =
             std::find_if(kUnits.begin(), kUnits.end(), [&](const UnitWords& w) { return w.type == type; });
         if (words == kUnits.end()) {
-            reading_.error(u, Code::Syntax, fmt::format("'{}' is no pouType", type.substr(0, 60)),
+            reading_.error(u, Code::Syntax, fmt::format("'{}' is not a valid pouType", type.substr(0, 60)),
                            base::name_hint(type, {"program", "functionBlock", "function"}));
             return;
         }

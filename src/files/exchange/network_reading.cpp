@@ -336,7 +336,7 @@ void check_meaning(Reading& reading, const BodyReader::Drawn& drawn, const TextM
         const bool there = !read.empty() && i < read[0].networks.size();
         if (there && network_meaning(read[0].networks[i]) == network_meaning(drawn.drawing.networks[i])) continue;
         reading.error(drawn.nodes[i].front(), Code::NotSupported, "what stands in this network cannot be drawn",
-                      "look for a text that is no expression, or a name with blanks");
+                      "look for a text that is not an expression, or a name with blanks");
     }
 }
 

@@ -116,7 +116,7 @@ std::string Reading::expression(pugi::xml_node node, std::string text, const cha
     if (sound && depth == 0 && !ignored.has_errors()) return text;
     error(node, Code::Syntax,
           text.empty() ? fmt::format("{} is missing", what)
-                       : fmt::format("{} '{}' is no expression", what, text.substr(0, 60)));
+                       : fmt::format("{} '{}' is not a valid expression", what, text.substr(0, 60)));
     return {};
 }
 

@@ -202,7 +202,7 @@ std::unique_ptr<XmlFile> XmlFile::read(const base::SourcePtr& source, base::Diag
     if (result && file->root()) return file;
     const auto at = static_cast<std::size_t>(std::max<std::ptrdiff_t>(result.offset, 0));
     diagnostics.error(Code::Syntax, file->place_at(std::min(at, text.empty() ? 0 : text.size() - 1)),
-                      fmt::format("this is no well-formed XML: {}",
+                      fmt::format("this is not well-formed XML: {}",
                                   result ? "it holds no element" : base::fold(result.description())));
     return nullptr;
 }

@@ -219,7 +219,7 @@ void Screen::show_panel(const std::string& text) {
     const auto found = std::find(names.begin(), names.end(), name);
     if (found == names.end() || (!how.empty() && base::fold(how) != "off"))
         return messages_.add({std::nullopt,
-                              fmt::format("error: '{}' is no panel to show, or to put off\n    hint: {}", text,
+                              fmt::format("error: '{}' is not a panel to show, or to put off\n    hint: {}", text,
                                           found == names.end() ? base::name_hint(name, names) : "panel watch off"),
                               Reply::Kind::Wrong, asker_});
     const auto panel = static_cast<Panel>(found - names.begin());

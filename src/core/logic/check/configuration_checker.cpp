@@ -202,7 +202,7 @@ std::optional<DeclarationChecker::Configured> DeclarationChecker::configured(con
                             next->section != Section::Temp && !next->address && !next->type.is(E::None);
         if (!inside) {
             error(c.source, d.span, Code::WrongValue,
-                  fmt::format("'{}' is no variable that VAR_CONFIG can reach", d.path),
+                  fmt::format("'{}' is not a variable that VAR_CONFIG can reach", d.path),
                   "VAR_CONFIG is for variables that live in the instance");
             return std::nullopt;
         }

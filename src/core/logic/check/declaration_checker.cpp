@@ -448,7 +448,7 @@ void DeclarationChecker::locate(Field& field, const Declaration& d, const base::
     std::string why;
     auto address = parse_address(d.address, why);
     if (!address) {
-        error(source, d.address_span, Code::BadAddress, fmt::format("'{}' is no address", d.address), why);
+        error(source, d.address_span, Code::BadAddress, fmt::format("'{}' is not a valid address", d.address), why);
         return;
     }
     const TypeRef element = field.type.is(E::Array) ? logic_.type(field.type).element : field.type;

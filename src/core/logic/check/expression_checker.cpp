@@ -132,7 +132,7 @@ TypeRef ExpressionChecker::infer_node(ExpressionPtr& e) {
         }
         case ExpressionKind::Convert: return e->type;
         case ExpressionKind::Super:
-            error(Code::WrongCall, e->span, "SUPER is no value; call one of its methods: SUPER.name()");
+            error(Code::WrongCall, e->span, "SUPER is not a value; call one of its methods: SUPER.name()");
             return kNothing;
         case ExpressionKind::List:
         case ExpressionKind::Fields:

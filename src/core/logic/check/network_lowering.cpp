@@ -72,7 +72,7 @@ ExpressionPtr NetworkLowering::parse(const DrawnText& text) {
     std::size_t at = 0;
     ExpressionPtr out = parse_expression(source, tokens, at, place_.diagnostics);
     if (out && tokens[at].kind != TokenKind::End)
-        error(tokens[at].span, Code::Syntax, fmt::format("'{}' is no name, value or expression", text.text),
+        error(tokens[at].span, Code::Syntax, fmt::format("'{}' is not a name, value or expression", text.text),
               "two names need two blanks between them");
     return out ? std::move(out) : tree::truth(false, text.span);
 }
@@ -80,7 +80,7 @@ ExpressionPtr NetworkLowering::parse(const DrawnText& text) {
 ExpressionPtr NetworkLowering::parse_place(const DrawnText& text, const char* what) {
     ExpressionPtr out = parse(text);
     if (!is_place(out->kind) && out->kind != ExpressionKind::Literal)
-        error(text.span, Code::NotAssignable, fmt::format("'{}' is no variable; {}", text.text, what));
+        error(text.span, Code::NotAssignable, fmt::format("'{}' is not a variable; {}", text.text, what));
     return out;
 }
 

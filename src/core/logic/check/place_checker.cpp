@@ -278,7 +278,7 @@ std::optional<Found> ExpressionChecker::place_partial(Expression& e, Use use) {
         if (e.name.size() > 1 && (e.name[1] | 0x20) == letter) part = size;
     }
     if (!digits || part == E::None) {
-        error(Code::BadAddress, e.span, fmt::format("'.{}' is no part of a variable", e.name),
+        error(Code::BadAddress, e.span, fmt::format("'.{}' is not a part of a variable", e.name),
               "known: .%X0 for a bit, .%B0 for a byte, .%W0, .%D0");
         return std::nullopt;
     }

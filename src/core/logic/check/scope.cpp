@@ -141,7 +141,7 @@ std::optional<Found> UnitScope::find_direct(const std::string& name, Span span, 
     std::string why;
     const auto address = parse_address(name, why);
     if (!address) {
-        checking_.error(source_, span, Code::BadAddress, fmt::format("'{}' is no address", name), why);
+        checking_.error(source_, span, Code::BadAddress, fmt::format("'{}' is not a valid address", name), why);
         return std::nullopt;
     }
     CheckedLogic& logic = checking_.logic;

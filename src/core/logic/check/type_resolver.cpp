@@ -240,7 +240,8 @@ TypeRef DeclarationChecker::resolve_array(TypeSpec& spec, const Where& where) {
         ok = ok && a && b;
         if (!ok) continue;
         if (*a > *b || *a < -2'000'000'000 || *b > 2'000'000'000) {
-            error(where.source, low->span, Code::OutOfRange, fmt::format("{}..{} is no range of indices", *a, *b));
+            error(where.source, low->span, Code::OutOfRange,
+                  fmt::format("{}..{} is not a valid range of indices", *a, *b));
             ok = false;
             continue;
         }
@@ -377,7 +378,7 @@ TypeRef DeclarationChecker::resolve_subrange(TypeSpec& spec, const Where& where)
     if (!low || !high) return {};
     if (*low > *high) {
         error(where.source, spec.ranges[0].first->span, Code::OutOfRange,
-              fmt::format("{}..{} is no range", *low, *high));
+              fmt::format("{}..{} is not a valid range", *low, *high));
         return {};
     }
     type.low = *low;

@@ -349,8 +349,8 @@ std::vector<Drawing> drawings_of(const base::SourcePtr& source, base::Diagnostic
 
 namespace {
 
-/// Nothing is handed out that would be read as something else: a text that is no expression may swallow what is beside
-/// it once it stands elsewhere.
+/// Nothing is handed out that would be read as something else: a text that is not an expression may swallow what is
+/// beside it once it stands elsewhere.
 bool reads_back(const std::vector<Drawing>& before, const std::string& written, const base::SourcePtr& source,
                 base::Diagnostics& diagnostics) {
     base::Diagnostics ignored;
@@ -364,7 +364,7 @@ bool reads_back(const std::vector<Drawing>& before, const std::string& written, 
             if (n < count && network_meaning(after[d].networks[n]) == network_meaning(network)) continue;
             diagnostics.error(base::Code::Syntax, place_in(source, network.span),
                               "what stands in this network cannot be formatted",
-                              "look for a text that is no expression");
+                              "look for a text that is not an expression");
             good = false;
         }
     }

@@ -242,7 +242,7 @@ class Lexer {
         }
         if (!type) {
             while (is_word(peek())) ++at_;
-            error(start, Code::UnknownType, fmt::format("'{}#' is no literal prefix", prefix),
+            error(start, Code::UnknownType, fmt::format("'{}#' is not a valid literal prefix", prefix),
                   "known: a type name such as INT#, a base such as 16#, or T# for a time");
             return token(TokenKind::Bad, start);
         }
@@ -319,7 +319,7 @@ class Lexer {
         ++at_;
         if (number_base != 2 && number_base != 8 && number_base != 16) {
             while (is_word(peek())) ++at_;
-            error(start, Code::Syntax, fmt::format("{} is no number base", number_base), "known: 2#, 8#, 16#");
+            error(start, Code::Syntax, fmt::format("{} is not a number base", number_base), "known: 2#, 8#, 16#");
             return token(TokenKind::Bad, start);
         }
         std::uint64_t value = 0;
@@ -328,7 +328,7 @@ class Lexer {
         if (!any || is_word(peek())) {
             while (is_word(peek())) ++at_;
             error(start, Code::Syntax,
-                  fmt::format("'{}' is no number to base {}", text_.substr(start, at_ - start), number_base));
+                  fmt::format("'{}' is not a valid number to base {}", text_.substr(start, at_ - start), number_base));
             return token(TokenKind::Bad, start);
         }
         if (overflow) error(start, Code::LiteralRange, "this number does not fit 64 bits");

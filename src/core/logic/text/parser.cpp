@@ -235,7 +235,7 @@ class FileParser final : public StatementParser {
             skip();
         } else if (is_word("var_access")) {
             diagnostics_.warning(Code::NotSupported, place_in(source_, current().span),
-                                 "VAR_ACCESS is read over: every variable can be seen from outside here");
+                                 "VAR_ACCESS is ignored: every variable can be seen from outside here");
             while (!at_end() && !is_word("end_var")) ++at_;
             skip();
         } else {

@@ -109,7 +109,7 @@ void StatementParser::assignment_or_call(StatementList& list, Statement s) {
         const std::string name = dotted.empty() ? written_text(*left) : dotted;
         const bool alone = is_symbol(";") || current().span.line > previous().span.line;
         error(Code::Syntax, alone ? s.span : current().span,
-              alone ? fmt::format("'{}' alone is no statement; expected ':=' or a call", name)
+              alone ? fmt::format("'{}' alone is not a statement; expected ':=' or a call", name)
                     : fmt::format("expected ':=' or '(', found {}", found_text()),
               base::nearest_name(left->name, statement_words()).empty()
                   ? ""
