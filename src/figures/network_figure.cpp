@@ -315,13 +315,25 @@ class NetworkFigure {
     std::vector<Joint> joints_;
 };
 
+constexpr double kTitleRow = 16;
+constexpr double kTitleCharacter = 7.2;  ///< Of text of 12 points, on average, with some to spare.
+
+std::vector<std::string> lines_of(const std::string& text) {
+    std::vector<std::string> out;
+    for (std::size_t begin = 0; begin < text.size();) {
+        const std::size_t end = std::min(text.find('\n', begin), text.size());
+        out.push_back(text.substr(begin, end - begin));
+        begin = end + 1;
+    }
+    return out;
+}
+
 }  // namespace
 
 Piece network_piece(const logic::Grid& grid, const logic::SeenNetwork& seen, const LogicMarks& marks) {
     const logic::Network& n = *seen.network;
     const std::string heading = fmt::format("{}", n.number);
-    std::string title = n.title;
-    std::replace(title.begin(), title.end(), '\n', ' ');
+    const std::vector<std::string> title = lines_of(n.title);
     int width = 0;
     for (int r = n.first_row; r < n.last_row; ++r) width = std::max(width, grid.width(r));
     // What was never exercised of it as a whole; marks at its elements are theirs.
@@ -333,16 +345,26 @@ Piece network_piece(const logic::Grid& grid, const logic::SeenNetwork& seen, con
         });
         if (r >= n.first_row && r < n.last_row && !at_element) never = g.what;
     }
-    const double head = title.empty() && never.empty() ? 8 : 26;
+    const double head = title.empty() && never.empty()
+                            ? 8
+                            : 26 + kTitleRow * static_cast<double>(std::max<std::size_t>(title.size(), 1) - 1);
     const double label = n.label.empty() ? 0 : 22;
     Piece out;
     out.width = 40 + width * kColumn;
+    for (std::size_t i = 0; i < title.size(); ++i) {
+        const std::string beside = i + 1 == title.size() && !never.empty() ? "  " + never : "";
+        out.width = std::max(out.width, 40 + kTitleCharacter * static_cast<double>(title[i].size() + beside.size()));
+    }
     out.height = head + label + (n.last_row - n.first_row) * kRow + 14;
     out.draw = [&grid, &seen, &marks, &n, heading, title, never, head, label](Canvas& canvas, double x, double y) {
         canvas.text(x + 24, y + head + label + kHalf + 4, heading, 11, palette::kFaint, Align::Right, true);
-        canvas.text(x + 34, y + 16, title, 12, palette::kFaint);
-        if (!never.empty())
-            canvas.text(x + 34 + (title.empty() ? 0 : canvas.text_width(title, 12) + 16), y + 16, never, 11, kNever);
+        double below = y + 16;
+        for (std::size_t i = 0; i < title.size(); ++i, below += kTitleRow)
+            canvas.text(x + 34, below, title[i], 12, palette::kFaint);
+        if (!never.empty()) {
+            const double beside = title.empty() ? 0 : canvas.text_width(title.back(), 12) + 16;
+            canvas.text(x + 34 + beside, y + head - 10, never, 11, kNever);
+        }
         if (label > 0) canvas.text(x + 34, y + head + 14, n.label.text + ":", kName, palette::kInk, Align::Left, true);
         if (n.cells.empty()) {
             canvas.text(x + 34, y + head + label + kHalf + 4, grid.text(n.first_row, 0, grid.width(n.first_row)).text,

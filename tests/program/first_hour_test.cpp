@@ -162,3 +162,24 @@ TEST_CASE("the package, unpacked into a folder, runs the demo from there") {
     CHECK(run("new y --like dye-bath") == 0);
     CHECK(run("prove y") == 0);
 }
+
+TEST_CASE("the page on normally closed contacts shows what the program says") {
+    Folder f;
+    const std::string page = in_source("docs/normally-closed.md");
+    REQUIRE(f.run("new y").exit == 0);
+    f.replace("y/plant.toml", "[button.panel.stop]\ncontact = \"normally closed\"\n", "[button.panel.stop]\n");
+    const std::string rest = f.run("tags y --at-rest").out;
+    for (const std::string& line : lines_of(rest.substr(0, rest.find("at_stamp"))))
+        CHECK_MESSAGE(contains(page, line), line);
+    const auto remark = [&] {
+        const Result r = f.run("checkout y --only stop_pb --csv");
+        CHECK(r.exit == 1);
+        const std::string line = lines_of(r.out).back();
+        return line.substr(line.find("it is stated"), line.find_last_of('"') - line.find("it is stated"));
+    };
+    CHECK_MESSAGE(contains(page, "\n" + remark() + "\n"), remark());
+    f.replace("y/plant.toml", "[button.panel.stop]\n", "[button.panel.stop]\ncontact = \"normally closed\"\n");
+    f.replace("y/map.csv", "stop_pb,panel.stop.contact,,normally closed: TRUE at rest",
+              "stop_pb,panel.stop.contact,invert,");
+    CHECK_MESSAGE(contains(page, "\n" + remark() + "\n"), remark());
+}
