@@ -462,3 +462,19 @@ TEST_CASE("a tag's name that several controllers have means none of them: the ma
           "0:0 'lamp' may mean 2 different tags [write a.lamp or b.lamp]\n");
     CHECK(make({logic, logic}, lamps_and_buttons(), {row("b.lamp", "lt_one.on")}).problems == "");
 }
+
+TEST_CASE("the last wire of a kind that a tag names is proposed, and two of them are not") {
+    const auto proposed = [](const std::vector<std::string>& switches) {
+        PlantText p;
+        p.add("tank.mix", {{"at", "[0 m, 0 m]"}, {"length", "1 m"}, {"width", "1 m"}, {"depth", "1 m"}});
+        for (const std::string& name : switches) p.add("level_switch." + name, {{"tank", "mix"}, {"at", "0.5 m"}});
+        const Made m =
+            make({"VAR_GLOBAL level_ok AT %IX0.0 : BOOL; lamp AT %QX0.0 : BOOL; END_VAR PROGRAM main lamp := "
+                  "level_ok; END_PROGRAM"},
+                 p, {});
+        const auto found = wiring::propose(m.model->controllers, *m.model->plant, m.model->wiring);
+        return found.empty() ? std::string() : base::at(m.model->plant->points, found[0].point).name;
+    };
+    CHECK(proposed({"full"}) == "full.signal");
+    CHECK(proposed({"full", "low"}) == "");
+}

@@ -270,3 +270,15 @@ TEST_CASE("yards without a plant, without a map, without a controller") {
     CHECK(contains(f.run("run --do 'take from floor'").out, "nothing lies on the floor"));
     CHECK(contains(f.run("run --do 'drive see.signal = TRUE'").err, "is nothing that a device is told by wire"));
 }
+
+TEST_CASE("names of tables that begin as no name does are reported") {
+    for (const char* name : {"=", "!", "\x01", "", " ", "a.", "a.\x01", "[", "[]", "[=]", "{", "a b"}) {
+        Folder f;
+        write_small_yard(f);
+        f.write("plant.toml", std::string("[") + name + "]\nlength = \"1 m\"\n");
+        CAPTURE(std::string(name));
+        const Result r = f.run("check");
+        CHECK(r.exit == 2);
+        CHECK_MESSAGE(contains(r.err, "plant.toml:1:"), r.err);
+    }
+}

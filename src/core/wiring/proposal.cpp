@@ -28,6 +28,7 @@ constexpr double kLeastScore = 0.35;   ///< Less is no likeness.
 constexpr double kSureMargin = 0.2;    ///< So far ahead of the second best nothing is doubtful.
 constexpr double kWellNamed = 0.6;     ///< A join that scores so is not doubted.
 constexpr double kOfLittleSay = 0.25;  ///< The weight of a word that tells one wire from another hardly at all.
+constexpr double kOnlyOne = 0.5;       ///< How sure the last wire of a kind that a tag names is.
 constexpr double kCrosswise = 0.25;    ///< So much better two names have to fit crosswise.
 
 /// Numbers words, so that they are compared once.
@@ -126,9 +127,35 @@ class Matcher {
             out.push_back({tag.controller, tag.variable, point, std::min(1.0, pair.score) * (0.6 + 0.4 * sure),
                            why(tag, wires_[pair.wire]), analog && !logic::is_real(tag.tag->type)});
         }
+        only_of_their_kind(tag_taken, wire_taken, out);
         std::stable_sort(out.begin(), out.end(),
                          [](const Proposal& a, const Proposal& b) { return a.confidence > b.confidence; });
         return out;
+    }
+
+    /// A tag that names a kind of device ("level_ok") and one wire of that kind that is left, each the other's only
+    /// one.
+    void only_of_their_kind(const std::vector<bool>& tag_taken, const std::vector<bool>& wire_taken,
+                            std::vector<Proposal>& out) {
+        std::map<std::size_t, std::vector<std::size_t>> wires_of, tags_of;
+        for (std::size_t t = 0; t < tags_.size(); ++t) {
+            for (std::size_t w = 0; w < wires_.size() && !tag_taken[t]; ++w) {
+                const bool named = std::any_of(tags_[t].name.begin(), tags_[t].name.end(), [&](int word) {
+                    return std::find(wires_[w].kind.begin(), wires_[w].kind.end(), word) != wires_[w].kind.end();
+                });
+                if (wire_taken[w] || !named || !suits(*tags_[t].tag, base::at(plant_.points, wires_[w].point)))
+                    continue;
+                wires_of[t].push_back(w);
+                tags_of[w].push_back(t);
+            }
+        }
+        for (const auto& [t, wires] : wires_of) {
+            if (wires.size() != 1 || tags_of[wires[0]].size() != 1) continue;
+            const int point = wires_[wires[0]].point;
+            const auto& device = base::at(plant_.devices, base::at(plant_.points, point).device);
+            out.push_back({tags_[t].controller, tags_[t].variable, point, kOnlyOne,
+                           fmt::format("the only {} left", device.kind->name), false});
+        }
     }
 
     /// Pairs of joins whose names fit much better crosswise.
