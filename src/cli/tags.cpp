@@ -152,7 +152,7 @@ struct Wanted {
     logic::Area area = logic::Area::Input;
 };
 
-/// "3 bool inputs", "word output", "2 dword markers".
+/// "3 bool inputs", "word output", "2 dword memory".
 std::optional<Wanted> read_wanted(const std::string& text) {
     Wanted wanted;
     bool type_seen = false, area_seen = false;
@@ -169,7 +169,7 @@ std::optional<Wanted> read_wanted(const std::string& text) {
         const std::string single = folded.ends_with("s") ? folded.substr(0, folded.size() - 1) : folded;
         if (failure == std::errc() && end == word.data() + word.size() && number >= 1 && number <= 10'000) {
             wanted.count = number;
-        } else if (single == "input" || single == "output" || single == "marker") {
+        } else if (single == "input" || single == "output" || single == "memory") {
             area_seen = true;
             wanted.area = single == "input"    ? logic::Area::Input
                           : single == "output" ? logic::Area::Output
@@ -189,7 +189,7 @@ int propose_addresses(const logic::Program& program, const std::string& text) {
     const auto wanted = read_wanted(text);
     if (!wanted)
         return wrong_call(fmt::format("'{}' names no addresses", text),
-                          "a count, a type, and inputs, outputs or markers: \"3 bool inputs\"");
+                          "a count, a type, and inputs, outputs or memory: \"3 bool inputs\"");
     for (const logic::Address& a :
          logic::next_free(logic::located_tags(program), wanted->area, wanted->bytes, wanted->count))
         fmt::print("{}\n", a.text());

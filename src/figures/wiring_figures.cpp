@@ -112,7 +112,7 @@ std::unique_ptr<Canvas> draw_addresses(const session::SessionModel& model, int c
     for (const auto& [colour, text] : {std::pair(palette::kPaper, "free"),
                                        {faded(palette::kSky, 0.75), "an input"},
                                        {faded(palette::kOrange, 0.75), "an output"},
-                                       {faded(palette::kGreen, 0.75), "a marker"},
+                                       {faded(palette::kGreen, 0.75), "memory"},
                                        {palette::kVermilion, "taken twice"}}) {
         canvas->rectangle({x, y - 9, 11, 11}, colour, palette::kFaint, 1);
         canvas->text(x + 16, y, text, kText, palette::kInk);

@@ -12,7 +12,7 @@ struct AreaName {
     char letter;
 };
 constexpr AreaName kAreas[] = {
-    {logic::Area::Input, "inputs", 'I'}, {logic::Area::Output, "outputs", 'Q'}, {logic::Area::Memory, "markers", 'M'}};
+    {logic::Area::Input, "inputs", 'I'}, {logic::Area::Output, "outputs", 'Q'}, {logic::Area::Memory, "memory", 'M'}};
 
 std::string bits_text(const logic::AddressByte& byte, const std::vector<logic::Located>& located) {
     std::string out;

@@ -15,7 +15,7 @@ PlantText belt_a(const std::string& speed = "0.5 m/s") {
     PlantText p;
     p.brick()
         .add("item.tin",
-             {{"size", "[100 mm, 100 mm, 120 mm]"}, {"mass", "2 kg"}, {"material", "metal"}, {"code", "#4711"}})
+             {{"size", "[100 mm, 100 mm, 120 mm]"}, {"mass", "2 kg"}, {"material", "metal"}, {"code", "#2380"}})
         .add("belt.a", {{"at", "[0 m, 0 m]"}, {"length", "5 m"}, {"speed", speed}});
     return p;
 }
@@ -298,7 +298,7 @@ TEST_CASE("height, metal, code, weight, distance and way") {
     CHECK(b.read("d.distance") == Approx(3.0 - 1.05));
     b.drive("r.trigger", 1);
     b.step();
-    CHECK(b.read("r.code") == 4711);
+    CHECK(b.read("r.code") == 2380);
     CHECK(b.read("r.good") == 1);
     b.run(0.1 - 0.01);
     CHECK(b.read("w.weight") == Approx(2.0 * (1 - std::exp(-1.0))).epsilon(0.02));
@@ -825,5 +825,5 @@ TEST_CASE("hands shift, turn and swap items, where there is room") {
     CHECK(b.item(1).heading.sin == 1.0);
     CHECK(plant::swap_item(*b.model, b.state, a, 1.5, 1));
     CHECK(b.model->form_of(b.item(1)).height_m == 0.12);
-    CHECK(b.model->type_of(b.item(1)).code == 4711);
+    CHECK(b.model->type_of(b.item(1)).code == 2380);
 }

@@ -128,7 +128,7 @@ TEST_CASE("a level above the scaled range goes over it, as an analog input does"
     }
     const auto high = test::make_model(kLogic, p, {{"level_raw", "lt.level", "0 m..1 m -> 4000..20000"}});
     session::Session s(high);
-    CHECK(session::read(s, *session::find_signal(*high, "level_raw")) == 22800);
+    CHECK(session::read(s, *session::find_signal(*high, "level_raw")) == 24000);
 }
 
 TEST_CASE("a colour number joins a USINT as it is; an inverted lamp lights when the tag is FALSE") {

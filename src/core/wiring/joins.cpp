@@ -31,12 +31,13 @@ const Join* Wiring::of_point(int point) const {
 
 namespace {
 
-/// An analog input shows a little more than its range on both sides, so that a broken wire (0 mA of 4-20 mA) is seen.
-constexpr double kUnderRange = 0.25, kOverRange = 0.175;
+/// An analog input shows a quarter of its range more on both sides, so that a broken wire is seen (0 mA is a quarter of
+/// 4-20 mA under it), and a short as far over.
+constexpr double kBeyondRange = 0.25;
 
 double within_converter(const Scaling& s, double value) {
     const double span = s.tag_high - s.tag_low;
-    return std::clamp(value, s.tag_low - kUnderRange * span, s.tag_high + kOverRange * span);
+    return std::clamp(value, s.tag_low - kBeyondRange * span, s.tag_high + kBeyondRange * span);
 }
 
 }  // namespace
