@@ -243,7 +243,7 @@ class Checkout {
         const bool shows = !kind.actuals.empty() ||
                            std::any_of(kind.points.begin(), kind.points.end(),
                                        [](const auto& p) { return p.direction == plant::PointDirection::Input; });
-        if (!movement.any() && shows) doubts.notes.push_back("nothing moved");
+        if (!movement.any() && shows) doubts.notes.emplace_back("nothing moved");
         if (boolean) doubt_movement(view(), movement, on, doubts);
     }
 
