@@ -33,8 +33,11 @@ Counts count(const Loaded& loaded) {
     }
     c.unjoined_points = static_cast<std::size_t>(std::count(joined.begin(), joined.end(), false));
     c.jumpers = model.wiring.jumpers.size();
-    c.modules = model.wiring.modules.size();
-    for (const wiring::Module& m : model.wiring.modules) c.channels += static_cast<std::size_t>(m.channels);
+    for (std::size_t i = 0; i < model.wiring.modules.size(); ++i) {
+        const wiring::Module& m = model.wiring.modules[i];
+        c.modules += m.partner < static_cast<int>(i) ? 1 : 0;  // one with inputs and outputs is one
+        c.channels += static_cast<std::size_t>(m.channels);
+    }
     c.spare = c.channels - model.wiring.channels.size();
     c.devices = model.plant->devices.size();
     if (loaded.book == nullptr) return c;

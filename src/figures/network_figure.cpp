@@ -315,6 +315,12 @@ class NetworkFigure {
     std::vector<Joint> joints_;
 };
 
+/// Of UTF-8.
+double letters(const std::string& text) {
+    return static_cast<double>(std::count_if(text.begin(), text.end(),
+                                             [](char c) { return (static_cast<unsigned char>(c) & 0xC0U) != 0x80U; }));
+}
+
 constexpr double kTitleRow = 16;
 constexpr double kTitleCharacter = 7.2;  ///< Of text of 12 points, on average, with some to spare.
 
@@ -353,7 +359,7 @@ Piece network_piece(const logic::Grid& grid, const logic::SeenNetwork& seen, con
     out.width = 40 + width * kColumn;
     for (std::size_t i = 0; i < title.size(); ++i) {
         const std::string beside = i + 1 == title.size() && !never.empty() ? "  " + never : "";
-        out.width = std::max(out.width, 40 + kTitleCharacter * static_cast<double>(title[i].size() + beside.size()));
+        out.width = std::max(out.width, 40 + kTitleCharacter * letters(title[i] + beside));
     }
     out.height = head + label + (n.last_row - n.first_row) * kRow + 14;
     out.draw = [&grid, &seen, &marks, &n, heading, title, never, head, label](Canvas& canvas, double x, double y) {

@@ -18,19 +18,13 @@ namespace {
 enum Column { kTag, kDisplay, kValue, kNote, kColumns };
 constexpr std::array<const char*, kColumns> kNames = {"tag", "display", "value", "note"};
 
-std::string trimmed(const std::string& text) {
-    const std::size_t first = text.find_first_not_of(" \t");
-    if (first == std::string::npos) return {};
-    return text.substr(first, text.find_last_not_of(" \t") - first + 1);
-}
-
 /// Which column of the file each of ours is; false after a report.
 bool read_header(const base::SourcePtr& source, const CsvRow& row, std::array<int, kColumns>& where,
                  base::Diagnostics& diagnostics) {
     const std::vector<std::string> known(kNames.begin(), kNames.end());
     where.fill(-1);
     for (std::size_t i = 0; i < row.cells.size(); ++i) {
-        const std::string name = base::fold(trimmed(row.cells[i].text));
+        const std::string name = base::fold(std::string(base::trimmed(row.cells[i].text)));
         const auto found = std::find(known.begin(), known.end(), name);
         if (found == known.end()) {
             diagnostics.error(Code::UnknownKey,
@@ -63,7 +57,7 @@ std::vector<ListRow> read_list(const base::SourcePtr& source, base::Diagnostics&
             const int i = base::at(where, c);
             if (i < 0 || static_cast<std::size_t>(i) >= row.cells.size()) return;
             const Cell& found = base::at(row.cells, i);
-            text = trimmed(found.text);
+            text = std::string(base::trimmed(found.text));
             if (place != nullptr)
                 *place = {source, found.line, found.column, std::max(1, static_cast<int>(found.text.size()))};
         };

@@ -182,6 +182,16 @@ TEST_CASE("a device without a place of its own is drawn where `place` says, with
     CHECK(m.pose.y_m == 1.0);
     CHECK_FALSE(b.model->device(b.device("n")).in_plan);
     CHECK(b.model->device(b.device("v")).in_plan);
+    // Within an assembly it counts from where that is placed, turned as it is.
+    plant::AssemblyDefinition pump;
+    pump.name = "skid";
+    pump.devices = PlantText().add("motor.m", {{"place", "[1 m, 0 m]"}}).definition.devices;
+    PlantText placed;
+    placed.definition.assemblies.push_back(pump);
+    placed.add("skid.a", {{"at", "[5 m, 2 m]"}, {"heading", "90 deg"}});
+    test::Bench in(placed);
+    CHECK(in.model->device(in.device("a.m")).pose.x_m == doctest::Approx(5.0));
+    CHECK(in.model->device(in.device("a.m")).pose.y_m == doctest::Approx(3.0));
     PlantText wrong;
     wrong.add("motor.m", {{"place", "2 m"}}).add("motor.n", {{"at", "[2 m, 1 m]"}});
     base::Diagnostics diagnostics;

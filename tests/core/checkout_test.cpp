@@ -152,3 +152,47 @@ TEST_CASE("checkout: motors whose contactors or feedbacks are crossed, a reverse
     CHECK(failed(lines_of(logic, p, with(6, swapped))) == "speed");
     CHECK(failed(lines_of(logic, p, with(6, {swapped.tag, swapped.point, swapped.scaling, "comes swapped"}))) == "");
 }
+
+// Bytes in the map x statement x a module with a coarse converter: swapped bytes pass only where they are stated, and
+// the converter's steps never fail a line.
+TEST_CASE("checkout: swapped bytes through a converter") {
+    for (const bool swaps : {false, true}) {
+        for (const char* note : {"", "swapped in the transmitter"}) {
+            for (const int bits : {8, 16}) {
+                PlantText p;
+                p.add("tank.t", {{"at", "[0 m, 0 m]"}, {"length", "1 m"}, {"width", "1 m"}, {"depth", "2 m"}})
+                    .add("level_transmitter.lt", {{"tank", "t"}});
+                session::Definition definition = test::make_definition(
+                    "VAR_GLOBAL raw AT %IW4 : INT; high : BOOL; END_VAR PROGRAM main high := raw > 3; END_PROGRAM", p,
+                    {});
+                definition.map.emplace();
+                definition.map->push_back({"raw",
+                                           {},
+                                           "lt.level",
+                                           {},
+                                           swaps ? "0 m..1 m -> 0..20000 swap bytes" : "0 m..1 m -> 0..20000",
+                                           {},
+                                           note,
+                                           {},
+                                           {},
+                                           {},
+                                           {}});
+                wiring::Module card;
+                card.name = "AI";
+                card.kind = wiring::ModuleKind::AnalogInput;
+                card.channels = 2;
+                card.first_byte = 4;
+                card.range.bits = bits;
+                definition.controllers[0].rack = {card};
+                base::Diagnostics diagnostics;
+                const session::Built built = session::build(definition, diagnostics);
+                const std::string problems = diagnostics.render();
+                REQUIRE_MESSAGE(built.model != nullptr, problems);
+                CAPTURE(swaps);
+                CAPTURE(note);
+                CAPTURE(bits);
+                CHECK(failed(procedure::check_out(built.model)).empty() == (!swaps || *note != '\0'));
+            }
+        }
+    }
+}

@@ -206,4 +206,10 @@ TEST_CASE(
         CHECK(read("counted") == counted);
         CHECK(read("seen") == value);
     }
+    base::Diagnostics diagnostics;
+    logic::compile({base::make_source("t.st",
+                                      "FUNCTION_BLOCK f VAR_INPUT a : BOOL R_EDGE; END_VAR a := TRUE; "
+                                      "END_FUNCTION_BLOCK PROGRAM p VAR x : f; END_VAR x(); END_PROGRAM")},
+                   diagnostics);
+    CHECK(diagnostics.render().find("it is an input; only the caller writes it") != std::string::npos);
 }

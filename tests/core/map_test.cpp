@@ -477,4 +477,14 @@ TEST_CASE("the last wire of a kind that a tag names is proposed, and two of them
     };
     CHECK(proposed({"full"}) == "full.signal");
     CHECK(proposed({"full", "low"}) == "");
+    // Of an analog one a person has to say how it is scaled.
+    PlantText p;
+    p.add("tank.mix", {{"at", "[0 m, 0 m]"}, {"length", "1 m"}, {"width", "1 m"}, {"depth", "1 m"}})
+        .add("level_transmitter.lt", {{"tank", "mix"}});
+    const Made m = make({"VAR_GLOBAL transmitter AT %IW0 : INT; lamp AT %QX0.0 : BOOL; END_VAR PROGRAM main lamp := "
+                         "transmitter > 3; END_PROGRAM"},
+                        p, {});
+    const auto found = wiring::propose(m.model->controllers, *m.model->plant, m.model->wiring);
+    REQUIRE(found.size() == 1);
+    CHECK(found[0].needs_scaling);
 }

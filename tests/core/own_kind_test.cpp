@@ -132,6 +132,12 @@ TEST_CASE("mistakes in kinds of one's own") {
     PlantText p = ovens();
     p.definition.own_kinds[0].controls.push_back(text("dor_open"));
     CHECK(errors(p).starts_with("0:0 oven has no input 'dor_open' [did you mean 'door_open'?]\n"));
+    PlantText place = ovens("FUNCTION_BLOCK oven VAR_INPUT place : REAL; END_VAR END_FUNCTION_BLOCK");
+    place.definition.own_kinds[0].controls.clear();
+    place.definition.own_kinds[0].faults.clear();
+    place.definition.own_kinds[0].parameters = {text("place")};
+    CHECK(errors(place).find("'place' says where a device is drawn; name the parameter otherwise") !=
+          std::string::npos);
     PlantText twice = ovens();
     twice.definition.own_kinds[0].name = "belt";
     CHECK(errors(twice).find("there is a kind 'belt' already") != std::string::npos);

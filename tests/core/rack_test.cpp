@@ -1,4 +1,6 @@
 // The rack: ranges and counts, steps, filters, delays, rates, faults of modules and their diagnosis.
+#include <fmt/format.h>
+
 #include "core/procedure/checkout.hpp"
 #include "core/support.hpp"
 
@@ -278,71 +280,99 @@ TEST_CASE("transmitters' signals x cards: the current that is sent, as the card 
     constexpr Signal kCards[] = {{"", true, 4, 20}, {"", true, 0, 20}, {"", false, 0, 10}};
     for (const Signal& sent : kSent) {
         for (const Signal& card : kCards) {
-            auto rack = usual();
-            rack[2].range.current = card.current;
-            rack[2].range.low = card.low;
-            rack[2].range.high = card.high;
-            rack[2].range.bits = 16;
-            const Made m = make(rack, "", "0 %..100 % -> 0..20000", sent.name);
-            CAPTURE(sent.name);
-            CAPTURE(card.low);
-            CAPTURE(card.high);
-            const bool follows = sent.high == 0, same = follows || (sent.low == card.low && sent.high == card.high);
-            if (!follows && sent.current != card.current) {
-                CHECK(m.model == nullptr);
-                CHECK(m.problems.find("'lt.level' sends") != std::string::npos);
-                continue;
-            }
-            CHECK(m.problems.empty() == same);
-            for (const char* fault : {"", "open_wire", "short"}) {
-                session::Session s(m.model);
-                const std::string defect = fault;
-                double signal =
-                    (follows ? card.low : sent.low) + 0.5 * (follows ? card.high - card.low : sent.high - sent.low);
-                if (!defect.empty()) {
-                    s.set_point_fault(m.model->plant->find_point("lt.level"), plant::find_defect(fault)->defect, 0);
-                    // A wire whose signal is not told fails as 4..20 mA does: a quarter under its range, 15 % over.
-                    const double low = follows ? card.low : sent.low, high = follows ? card.high : sent.high;
-                    if (follows)
-                        signal = defect == "short" ? high + 0.15 * (high - low) : low - 0.25 * (high - low);
-                    else
-                        signal = defect == "short" ? (sent.current ? 22.4 : 11.5) : 0.0;
+            for (const double counts :
+                 {0.0, 20000.0, 10000.0}) {  // without a scaling; over all counts; over half of them
+                auto rack = usual();
+                rack[2].range.current = card.current;
+                rack[2].range.low = card.low;
+                rack[2].range.high = card.high;
+                rack[2].range.bits = 16;
+                const double most = counts == 0.0 ? 20000.0 : counts;
+                const Made m = make(rack, counts == 0.0 ? "" : fmt::format("0 m..1 m -> 0..{:g}", counts),
+                                    "0 %..100 % -> 0..20000", sent.name);
+                CAPTURE(sent.name);
+                CAPTURE(card.low);
+                CAPTURE(card.high);
+                const bool follows = sent.high == 0, same = follows || (sent.low == card.low && sent.high == card.high);
+                if (!follows && sent.current != card.current) {
+                    CHECK(m.model == nullptr);
+                    CHECK(m.problems.find("'lt.level' sends") != std::string::npos);
+                    continue;
                 }
-                run(s, 20);
-                // A converter ends a quarter under its range and a quarter over it.
-                const double share = std::clamp((signal - card.low) / (card.high - card.low), -0.25, 1.25);
-                CHECK(read(s, "level") == Approx(20000.0 * share).epsilon(0.001));
+                CHECK(m.problems.empty() == same);
+                for (const char* fault : {"", "open_wire", "short"}) {
+                    session::Session s(m.model);
+                    const std::string defect = fault;
+                    double signal =
+                        (follows ? card.low : sent.low) + 0.5 * (follows ? card.high - card.low : sent.high - sent.low);
+                    if (!defect.empty()) {
+                        s.set_point_fault(m.model->plant->find_point("lt.level"), plant::find_defect(fault)->defect, 0);
+                        // A wire whose signal is not told fails as 4..20 mA does: a quarter under its range, 15 % over.
+                        const double low = follows ? card.low : sent.low, high = follows ? card.high : sent.high;
+                        if (follows)
+                            signal = defect == "short" ? high + 0.15 * (high - low) : low - 0.25 * (high - low);
+                        else
+                            signal = defect == "short" ? (sent.current ? 22.4 : 11.5) : 0.0;
+                    }
+                    run(s, 20);
+                    // A converter ends a quarter under its range and a quarter over it.
+                    const double share = std::clamp((signal - card.low) / (card.high - card.low), -0.25, 1.25);
+                    CHECK(read(s, "level") == Approx(most * share).epsilon(0.001));
+                }
             }
         }
     }
 }
 
+// Names of a module with inputs and outputs x its faults x what is healed, against the sentence: lost and healed is the
+// whole, a channel or a fuse is out of one half.
 TEST_CASE("a module with inputs and outputs: lost and healed as one, channels and fuses of each") {
     auto rack = usual();
     rack[0].name = "X1";
     rack[1].name = "x1";
     const Made m = make(rack);
     CHECK(m.problems == "");
+    const auto passes = [&](const std::string& orders) {
+        base::Diagnostics diagnostics;
+        const auto book = procedure::read_book(
+            *m.model,
+            {base::make_source("t.proc",
+                               "procedure \"Mixed\"\nstep \"one\"\n  press a\n  wait 20 ms\n  expect l.lit "
+                               "and pb\n" +
+                                   orders)},
+            diagnostics);
+        const std::string problems = diagnostics.render();
+        REQUIRE_MESSAGE(book != nullptr, problems);
+        session::Session s(m.model);
+        return procedure::run_procedure(book, 0, s, {}).verdict == procedure::Verdict::Passed;
+    };
+    // The lamp goes on while the input reads TRUE; both are channel 0 of their half.
+    for (const char* broken : {"X1", "x1.inputs", "X1.outputs"}) {
+        for (const char* fault : {"lost", "channel 0", "fuse 0"}) {
+            const std::string name = broken, defect = fault;
+            if (name == "X1" && defect != "lost") continue;
+            const bool in = defect == "lost" || name == "x1.inputs", out = defect == "lost" || name == "X1.outputs";
+            for (const char* healed : {"X1", "X1.inputs", "X1.outputs"}) {
+                CAPTURE(name);
+                CAPTURE(defect);
+                CAPTURE(healed);
+                const std::string expected =
+                    fmt::format("  expect {} pb and {} l.lit\n", in ? "not" : "", in || out ? "not" : "");
+                CHECK(passes(
+                    fmt::format("  fault rack.{} {}\n  wait 20 ms\n{}  heal rack.{}\n  wait 20 ms\n  expect pb and "
+                                "l.lit\n",
+                                name, defect, expected, healed)));
+            }
+        }
+    }
     base::Diagnostics diagnostics;
-    const auto source = base::make_source(
-        "t.proc",
-        "procedure \"Mixed\"\nstep \"one\"\n  press a\n  wait 20 ms\n  expect l.lit and pb\n"
-        "  fault rack.X1 lost\n  wait 20 ms\n  expect not l.lit and not pb\n  heal rack.X1\n  wait 20 ms\n"
-        "  expect l.lit and pb\n  fault rack.X1.outputs fuse 0\n  wait 20 ms\n  expect not l.lit and pb\n"
-        "  heal rack.x1.inputs\n  wait 20 ms\n  expect l.lit\n");
-    const auto book = procedure::read_book(*m.model, {source}, diagnostics);
-    const std::string problems = diagnostics.render();
-    REQUIRE_MESSAGE(book != nullptr, problems);
-    session::Session s(m.model);
-    const auto result = procedure::run_procedure(book, 0, s, {});
-    CHECK(result.verdict == procedure::Verdict::Passed);
-    const auto wrong = procedure::read_order(*m.model, base::make_source("t", "fault rack.X1 channel 1"), diagnostics);
-    CHECK(wrong == nullptr);
+    CHECK(procedure::read_order(*m.model, base::make_source("t", "fault rack.X1 channel 1"), diagnostics) == nullptr);
     CHECK(diagnostics.render().find("module 'X1' has inputs and outputs: rack.X1.inputs or rack.X1.outputs") !=
           std::string::npos);
     rack[2].name = "X1";
-    CHECK(make(rack).problems.find("there is a module 'x1' already") == std::string::npos);
     CHECK(make(rack).problems.find("there is a module 'X1' already") != std::string::npos);
+    rack[2].name = "X1.inputs";
+    CHECK(make(rack).problems.find("a module's name has no point, as 'X1.inputs' has") != std::string::npos);
 }
 
 TEST_CASE("orders put faults on modules and heal them") {

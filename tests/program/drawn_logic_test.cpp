@@ -240,3 +240,23 @@ END_PROGRAM
 )");
     CHECK(f.run("draw logic c.st --scan 10ms --stimulus table.csv --for 50ms --out c.svg").exit == 0);
 }
+
+TEST_CASE("an input with R_EDGE is its edge in the drawing, in the text, and in the code alike") {
+    Folder f;
+    f.write("a.st",
+            "VAR_GLOBAL go : BOOL; END_VAR\n"
+            "FUNCTION_BLOCK drawn\nVAR_INPUT a : BOOL R_EDGE; END_VAR\nVAR_OUTPUT hit : BOOL; END_VAR\nLADDER\n"
+            "|  a          hit  |\n+--| |--------( )--+\nEND_LADDER\nEND_FUNCTION_BLOCK\n"
+            "FUNCTION_BLOCK written\nVAR_INPUT a : BOOL R_EDGE; END_VAR\nVAR_OUTPUT hit : BOOL; END_VAR\n"
+            "hit := a AND TRUE;\nEND_FUNCTION_BLOCK\n"
+            "PROGRAM p\nVAR x : drawn; y : written; END_VAR\nx(a := go);\ny(a := go);\nEND_PROGRAM\n");
+    f.write("s.csv", "time,tag,value\n0.05,go,TRUE\n");
+    const auto shown = [&](const std::string& at) {
+        return f.run("show logic a.st --ascii --scan 10ms --stimulus s.csv --for 100ms --unit p.x,p.y --at " + at).out;
+    };
+    const std::string rises = shown("50ms"), stays = shown("90ms");
+    CHECK_MESSAGE(contains(rises, "hit = TRUE, a = TRUE"), rises);
+    CHECK_MESSAGE(contains(stays, "hit = FALSE, a = FALSE"), stays);
+    CHECK_MESSAGE(contains(rises, "==[ ]=="), rises);
+    CHECK_MESSAGE(contains(stays, "==| |--"), stays);
+}

@@ -202,6 +202,12 @@ std::string Diagnostics::render() const {
     return out;
 }
 
+std::string_view trimmed(std::string_view text) {
+    while (!text.empty() && (text.front() == ' ' || text.front() == '\t')) text.remove_prefix(1);
+    while (!text.empty() && (text.back() == ' ' || text.back() == '\t')) text.remove_suffix(1);
+    return text;
+}
+
 std::string fold(std::string_view text) {
     std::string out(text);
     for (char& c : out) {

@@ -73,5 +73,7 @@ std::string name_hint(std::string_view wrong, const std::vector<std::string>& kn
 
 /// Case folding of ASCII letters; identifiers of the logic are not case sensitive (IEC 61131-3, 6.1.2).
 std::string fold(std::string_view text);
+/// Without blanks and tabs at either end.
+std::string_view trimmed(std::string_view text);
 
 }  // namespace vyard::base

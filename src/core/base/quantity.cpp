@@ -84,12 +84,6 @@ constexpr auto kDimensions = std::to_array<DimensionText>({
     {"force", "N"},
 });
 
-std::string_view trimmed(std::string_view text) {
-    while (!text.empty() && (text.front() == ' ' || text.front() == '\t')) text.remove_prefix(1);
-    while (!text.empty() && (text.back() == ' ' || text.back() == '\t')) text.remove_suffix(1);
-    return text;
-}
-
 }  // namespace
 
 const char* dimension_name(Dimension dimension) {

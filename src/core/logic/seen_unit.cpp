@@ -131,7 +131,10 @@ class UnitReader {
     }
 
     const Variable* variable(const std::string& name) const {
-        const Variable* v = program_.find(fmt::format("{}.{}", path_, name));
+        const std::string here = fmt::format("{}.{}", path_, name);
+        // Within its block an input with R_EDGE is its edge.
+        if (const Variable* edge = program_.find(fmt::format("{}{}.Q", here, kEdgeDetector))) return edge;
+        const Variable* v = program_.find(here);
         return v != nullptr ? v : program_.find(name);
     }
 

@@ -197,7 +197,8 @@ struct Why::Work {
     }
     /// The clock of an edge that a drawing looks for; null for others.
     const Expression* edge_clock(const Expression& e, const Bases& bases) const {
-        if (e.kind != ExpressionKind::Member || e.operands[0]->name.find("$edge") == std::string::npos) return nullptr;
+        if (e.kind != ExpressionKind::Member || e.operands[0]->name.find(kEdgeDetector) == std::string::npos)
+            return nullptr;
         const auto place = fixed_place(*e.operands[0], bases);
         const auto found = place ? calls.find(place->first) : calls.end();
         return found == calls.end() ? nullptr : found->second.call->arguments[0].value.get();

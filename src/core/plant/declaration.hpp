@@ -198,15 +198,16 @@ class Declaration {
         kind_.points.back().contact = [field](const std::byte* m) { return as<Model>(m).*field; };
         return *this;
     }
+    Declaration& wired(Contact always) {
+        kind_.points.back().contact = [always](const std::byte*) { return always; };
+        return *this;
+    }
+
     /// Adds the parameter "signal" of a transmitter, and gives it to the last point.
     Declaration& electrical(WireSignal Model::*field) {
         choice("signal", field, {"as the card", "4..20 mA", "0..20 mA", "0..10 V"}, "as the card",
                "what it sends over its wire; a module set to something else reads wrong values");
         kind_.points.back().wire_signal = [field](const std::byte* m) { return as<Model>(m).*field; };
-        return *this;
-    }
-    Declaration& wired(Contact always) {
-        kind_.points.back().contact = [always](const std::byte*) { return always; };
         return *this;
     }
 

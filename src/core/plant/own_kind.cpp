@@ -27,13 +27,14 @@ bool stopped(const std::byte* state) {
     return state[0] != std::byte{0};
 }
 
-/// Until its first step what it shows is a look ahead, which stands behind its memory: the block has not run at
-/// power-up, and its outputs are known all the same.
-bool begun(const std::byte* state) {
-    return state[1] != std::byte{0};
+/// Until its first step what it shows is a look ahead, which stands in its model behind the parameters: the block has
+/// not run at power-up, and its outputs are known all the same.
+std::size_t look_ahead_at(const Kind& kind) {
+    return kind.model_size - kind.own->program->initial_memory.size();
 }
-const std::byte* looked_at(const OwnKind& own, const std::byte* state) {
-    return memory(state) + (begun(state) ? 0 : own.program->initial_memory.size());
+const std::byte* looked_at(const Kind& kind, const std::byte* model, const std::byte* state) {
+    const bool begun = state[1] != std::byte{0};
+    return begun ? memory(state) : model + look_ahead_at(kind);
 }
 
 void run(const OwnKind& own, std::byte* state, std::int64_t now_ns) {
@@ -80,8 +81,8 @@ class Maker {
         }
         check_lists();
         check_names();
-        kind_->state_size = kHead + 2 * own->program->initial_memory.size();
-        kind_->model_size = std::max<std::size_t>(8, 8 * kind_->parameters.size());
+        kind_->state_size = kHead + own->program->initial_memory.size();
+        kind_->model_size = 8 * kind_->parameters.size() + own->program->initial_memory.size();
         kind_->make_model = [](std::byte*) {};
         kind_->make_state = [](std::byte*) {};
         kind_->actuate = [](const std::byte*, std::byte* state, Step& step) {
@@ -97,8 +98,8 @@ class Maker {
             state[1] = std::byte{1};
             if (!stopped(state)) run(o, state, now);
         };
-        kind_->sense = [](const std::byte*, std::byte* state, Step& step) {
-            const std::byte* shown = looked_at(*step.device->kind->own, state);
+        kind_->sense = [](const std::byte* model, std::byte* state, Step& step) {
+            const std::byte* shown = looked_at(*step.device->kind, model, state);
             for (const OwnKind::Wire& w : step.device->kind->own->to_controller) {
                 if (logic::is_text(w.type)) {
                     step.text_input(w.point, logic::read_text(shown + w.offset, w.type));
@@ -157,8 +158,8 @@ class Maker {
         // What an output truly is, whatever its wire shows, has a name of its own.
         kind_->actuals.push_back(
             {output ? "actual_" + name : name, type, Dimension::Plain, help,
-             [wire](const std::byte*, const std::byte* s, const PlantModel& plant, const PlantState&, int device) {
-                 return logic::read_number(looked_at(*plant.device(device).kind->own, s), wire.type, wire.offset,
+             [wire](const std::byte* m, const std::byte* s, const PlantModel& plant, const PlantState&, int device) {
+                 return logic::read_number(looked_at(*plant.device(device).kind, m, s), wire.type, wire.offset,
                                            wire.bit);
              }});
     }
@@ -241,6 +242,11 @@ class Maker {
                     Code::DuplicateName, v.place,
                     fmt::format("'{}' is a word of orders and procedures; name the control otherwise", v.text));
         }
+        for (const DefinitionValue& v : definition_.parameters) {
+            if (base::fold(v.text) == "place")
+                diagnostics_.error(Code::DuplicateName, v.place,
+                                   "'place' says where a device is drawn; name the parameter otherwise");
+        }
         std::vector<std::string> names = {"stopped"};
         for (const PointSpec& p : kind_->points) names.push_back(base::fold(p.name));
         for (const ActualSpec& a : kind_->actuals) names.push_back(base::fold(a.name));
@@ -285,7 +291,7 @@ void set_own_parameters(const Kind& kind, const std::byte* model, std::byte* sta
     }
 }
 
-void start_own_device(const Kind& kind, const std::byte* model, std::byte* state) {
+void start_own_device(const Kind& kind, std::byte* model, std::byte* state) {
     const std::vector<std::byte>& start = kind.own->program->initial_memory;
     std::fill_n(state, kHead, std::byte{0});
     std::copy(start.begin(), start.end(), memory(state));
@@ -293,7 +299,7 @@ void start_own_device(const Kind& kind, const std::byte* model, std::byte* state
     std::vector<std::byte> ahead(state, state + kHead + start.size());
     run(*kind.own, ahead.data(), 0);
     const std::byte* shown = stopped(ahead.data()) ? memory(state) : memory(ahead.data());
-    std::copy_n(shown, start.size(), memory(state) + start.size());
+    std::copy_n(shown, start.size(), model + look_ahead_at(kind));
 }
 
 }  // namespace vyard::plant

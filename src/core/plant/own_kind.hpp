@@ -31,7 +31,8 @@ std::shared_ptr<const Kind> make_own_kind(const OwnKindDefinition& definition, b
 
 /// What the file of the plant sets, into the memory of the block.
 void set_own_parameters(const Kind& kind, const std::byte* model, std::byte* state);
-/// The state of such a device at power-up, with what its file sets.
-void start_own_device(const Kind& kind, const std::byte* model, std::byte* state);
+/// The state of such a device at power-up, with what its file sets; into its model goes what its block shows until its
+/// first step.
+void start_own_device(const Kind& kind, std::byte* model, std::byte* state);
 
 }  // namespace vyard::plant

@@ -22,7 +22,7 @@ class Checkout {
     explicit Checkout(session::SessionModelPtr model)
         : model_(std::move(model)),
           rest_(settled(model_)),
-          bench_(rest_),
+          trials_(rest_),
           swapped_(wiring::likely_swapped(model_->controllers, *model_->plant, model_->wiring)) {}
 
     CheckoutLine untried(const Join& join, bool input) {
@@ -137,25 +137,37 @@ class Checkout {
         session::Session session = rest_;
         session.set_point_fault(join_->point, plant::Defect::Stuck, value);
         scan(session);
-        Join as_it_lies = *join_;  // what the logic will read: bytes that come swapped are in the tag swapped
-        as_it_lies.order = {};
-        const double seen = wiring::tag_value(as_it_lies, session.controller(join_->controller).memory.data());
-        const double expected = logic::number_of(in_order(promised(value, true)));
-        const double coarse = join_->order.plain() ? coarseness(true) : 0.0;
-        return {plant_text(point(), value), tag_text(expected), tag_text(seen), near(seen, expected, coarse)};
+        const double expected = promised(value, true), seen = held(session);
+        // Bytes that are meant to come swapped are compared as they were; the tag holds what it holds.
+        const double meant = swaps() ? wiring::tag_value(*join_, memory(session)) : seen;
+        return {view().plant_text(value), tag_text(logic::number_of(in_order(expected))), tag_text(seen),
+                near(meant, expected, coarseness(true))};
     }
+
+    const std::byte* memory(const session::Session& session) const {
+        return session.controller(join_->controller).memory.data();
+    }
+    /// What the logic will read: bytes that come swapped are in the tag swapped.
+    double held(const session::Session& session) const {
+        Join as_it_lies = *join_;
+        as_it_lies.order = {};
+        return wiring::tag_value(as_it_lies, memory(session));
+    }
+    /// Its bytes are in another order, and people state that.
+    bool swaps() const { return !join_->order.plain() && wiring::states_swapping(view().statement()); }
 
     std::string tag_text(double value) const { return logic::value_text(logic::value_of(join_->type, value)); }
 
     /// Of a number in the tag: with its bytes in the order of the join where that is meant, which people state.
     logic::Value in_order(double number) const {
         logic::Value value = logic::value_of(join_->type, number);
-        if (join_->order.plain() || !wiring::states_swapping(view().statement())) return value;
+        if (!swaps()) return value;
         std::array<std::byte, 8> bytes{};
         logic::write_value(bytes.data(), value, 0, -1);
         value.bits = static_cast<decltype(value.bits)>(wiring::reordered(join_->order, join_->type, bytes));
         return value;
     }
+
     void force(session::Session& session, const logic::Value& value) const {
         session.enter_force(join_->controller,
                             {view().tag_name(), {join_->variable, join_->type, join_->offset, join_->bit}, value});
@@ -169,7 +181,7 @@ class Checkout {
         scan(session);
         const double seen = session.plant().shown(join_->point);
         const double expected = promised(value, false);
-        return {tag_text(value), plant_text(point(), expected), plant_text(point(), seen),
+        return {tag_text(value), view().plant_text(expected), view().plant_text(seen),
                 near(seen, expected, coarseness(false))};
     }
 
@@ -183,7 +195,7 @@ class Checkout {
             !rest_.controller(join_->controller).running)
             return "the controller is stopped";
         if (line.input && view().tag().written) return "the logic writes this tag itself";
-        if (!join_->order.plain() && !wiring::states_swapping(view().statement()))
+        if (!join_->order.plain() && !swaps())
             return "its bytes come in another order than the tag has them; if the logic puts them right, say 'swapped' "
                    "in the note";
         const bool turned = point().type == PointType::Boolean &&
@@ -206,21 +218,18 @@ class Checkout {
         const int device = point().device;
         for (const plant::ControlSpec& control : model_->plant->device(device).kind->controls) {
             session::Session session = rest_;
-            const auto read = [&] {
-                return wiring::tag_value(*join_, session.controller(join_->controller).memory.data());
-            };
             scan(session);
-            const double before = read();
+            const double before = held(session);
             const auto& positions = model_->plant->device(device).positions;
             const std::size_t ways = control.takes_position ? positions.size() : 1;
             for (std::size_t way = 0; way < ways; ++way) {
                 session.use_control(device, control, control.takes_position ? static_cast<double>(way) : control.high);
                 scan(session);
-                if (read() == before) continue;
+                if (held(session) == before) continue;
                 const std::string to = control.takes_position ? " " + positions[way]
                                        : control.takes_value  ? " to its end"
                                                               : "";
-                return fmt::format("{}{}: {}", control.verb, to, tag_text(read()));
+                return fmt::format("{}{}: {}", control.verb, to, tag_text(held(session)));
             }
         }
         return {};
@@ -237,7 +246,7 @@ class Checkout {
             to = all.front();
         const bool on = to != 0.0;
         const Movement movement =
-            bench_.moved(join_->point, [&](session::Session& session) { force(session, in_order(to)); });
+            trials_.moved(join_->point, [&](session::Session& session) { force(session, in_order(to)); });
         line.moved = text_of(movement);
         const plant::Kind& kind = *model_->plant->device(point().device).kind;
         const bool shows = !kind.actuals.empty() ||
@@ -259,7 +268,7 @@ class Checkout {
             const double after_s = static_cast<double>(c.after.count()) / 1e9;
             const bool boolean = p.type == PointType::Boolean;
             parts.push_back(boolean ? fmt::format("{} {} after {:.2f} s", name, c.to != 0.0 ? "TRUE" : "FALSE", after_s)
-                                    : fmt::format("{} {}", p.name, plant_text(p, c.to)));
+                                    : fmt::format("{} {}", p.name, point_text(*model_, c.point, c.to)));
         }
         if (parts.size() > kMostNamed) {
             const std::size_t more = parts.size() - kMostNamed;
@@ -271,7 +280,7 @@ class Checkout {
 
     session::SessionModelPtr model_;
     session::Session rest_;
-    Bench bench_;
+    Trials trials_;
     std::vector<std::pair<const Join*, const Join*>> swapped_;
     const Join* join_ = nullptr;
 };

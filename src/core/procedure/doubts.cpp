@@ -62,24 +62,20 @@ const Join* meant(const JoinView& output, const Join& came, const std::vector<co
 
 }  // namespace
 
-std::string JoinView::tag_name() const {
-    const logic::Variable& v = tag();
-    const std::string part =
-        join.bit >= 0 && v.bit < 0
-            ? fmt::format(".%X{}", (join.offset - v.offset) * 8 + static_cast<std::uint32_t>(join.bit))
-            : "";
-    if (model.controllers.size() == 1) return v.path + part;
-    return base::at(model.controllers, join.controller).name + "." + v.path + part;
+std::string point_text(const session::SessionModel& model, int point, double value) {
+    const PointModel& p = base::at(model.plant->points, point);
+    session::Signal signal;
+    signal.reading = {plant::Reading::Source::Point, p.device, point, p.type, p.dimension};
+    signal.type = session::type_of_point(p.type);
+    return session::value_text(model, signal, logic::value_of(signal.type, value));
 }
 
-std::string plant_text(const PointModel& point, double value) {
-    if (point.type == PointType::Boolean) return value != 0.0 ? "TRUE" : "FALSE";
-    const char* unit = base::display_unit(point.dimension);
-    return fmt::format("{:.6g}{}{}", value, *unit == '\0' ? "" : " ", unit);
+std::string JoinView::plant_text(double value) const {
+    return point_text(model, join.point, value);
 }
 
-std::string plant_range(const PointModel& point, double low, double high) {
-    return fmt::format("{}..{}", plant_text(point, low), plant_text(point, high));
+std::string JoinView::plant_range(double low, double high) const {
+    return fmt::format("{}..{}", plant_text(low), plant_text(high));
 }
 
 void doubt_range(const JoinView& join, bool input, Doubts& doubts) {
@@ -87,22 +83,24 @@ void doubt_range(const JoinView& join, bool input, Doubts& doubts) {
     const PointModel& p = join.point();
     if (s.linear && p.low != p.high && differ(s.point_low, s.point_high, p.low, p.high))
         doubts.against.push_back(fmt::format("the map scales {}, the device's signal is {}",
-                                             plant_range(p, s.point_low, s.point_high), plant_range(p, p.low, p.high)));
+                                             join.plant_range(s.point_low, s.point_high),
+                                             join.plant_range(p.low, p.high)));
     const double low = s.linear ? s.point_low : p.low, high = s.linear ? s.point_high : p.high;
     const auto stated = wiring::stated_range(join.statement(), p.dimension);
     if (stated && low != high && differ(low, high, stated->first, stated->second))
         doubts.against.push_back(fmt::format("it is stated to be {}, and is {}",
-                                             plant_range(p, stated->first, stated->second), plant_range(p, low, high)));
+                                             join.plant_range(stated->first, stated->second),
+                                             join.plant_range(low, high)));
     const bool takes = !input && s.linear && p.takes_low < p.takes_high;
     const double slack = 1e-6 * (p.takes_high - p.takes_low);
     if (takes && (s.point_high > p.takes_high + slack || s.point_low < p.takes_low - slack))
         doubts.against.push_back(fmt::format("the tag reaches {}, the device takes {} and cuts off what is beyond",
-                                             plant_range(p, s.point_low, s.point_high),
-                                             plant_range(p, p.takes_low, p.takes_high)));
+                                             join.plant_range(s.point_low, s.point_high),
+                                             join.plant_range(p.takes_low, p.takes_high)));
     else if (takes && s.point_high <= p.takes_high && differ(s.point_low, s.point_high, p.takes_low, p.takes_high))
         doubts.notes.push_back(fmt::format("the device takes {}, the tag reaches {}",
-                                           plant_range(p, p.takes_low, p.takes_high),
-                                           plant_range(p, s.point_low, s.point_high)));
+                                           join.plant_range(p.takes_low, p.takes_high),
+                                           join.plant_range(s.point_low, s.point_high)));
 }
 
 void doubt_contact(const JoinView& join, bool input, Doubts& doubts) {

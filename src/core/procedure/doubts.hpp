@@ -18,13 +18,17 @@ struct JoinView {
     const logic::Variable& tag() const {
         return base::at(base::at(model.controllers, join.controller).program->variables, join.variable);
     }
-    std::string tag_name() const;  ///< "line.status.%X3": with its controller where there are several.
+    /// "line.status.%X3": with its controller where there are several.
+    std::string tag_name() const {
+        return wiring::spot_name(model.controllers, join.controller, {join.variable, join.type, join.offset, join.bit});
+    }
+    std::string plant_text(double value) const;              ///< Of its point.
+    std::string plant_range(double low, double high) const;  ///< "0 m..0.6 m"
     wiring::Statement statement() const { return {tag().path, tag().description, join.note}; }
 };
 
 /// A value of a point for people: TRUE, "0.25 m".
-std::string plant_text(const plant::PointModel& point, double value);
-std::string plant_range(const plant::PointModel& point, double low, double high);
+std::string point_text(const session::SessionModel& model, int point, double value);
 
 struct Doubts {
     std::vector<std::string> against;  ///< What makes a line fail.

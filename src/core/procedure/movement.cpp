@@ -15,11 +15,17 @@ using plant::PointType;
 using session::Session;
 
 constexpr base::Nanoseconds kQuiet{500'000'000}, kMost{25'000'000'000};
+constexpr double kNought = 1e-9;  ///< Less is rounding.
 
 /// A run from where a session stands, with each input's first change.
 class Watch {
   public:
-    Watch(const Session& session, int device) : model_(session.model()), device_(device), begin_(session.now()) {
+    Watch(const Session& session, int device) : model_(session.model()), begin_(session.now()) {
+        const plant::DeviceModel& d = model_.plant->device(device);
+        for (const plant::ActualSpec& spec : d.kind->actuals) {
+            if (const auto signal = session::find_signal(model_, fmt::format("plant.{}.{}", d.name, spec.name)))
+                actuals_.push_back({fmt::format("{}.{}", d.name, spec.name), *signal});
+        }
         before_ = inputs(session);
         last_ = before_;
         actuals_before_ = actuals(session);
@@ -57,17 +63,12 @@ class Watch {
         }
         std::stable_sort(out.inputs.begin(), out.inputs.end(),
                          [](const Change& a, const Change& b) { return a.after < b.after; });
-        const plant::DeviceModel& d = model_.plant->device(device_);
-        for (std::size_t i = 0; i < actuals_before_.size(); ++i) {
-            if (std::abs(actuals_after_[i] - actuals_before_[i]) <= 1e-9) continue;
-            const plant::ActualSpec& spec = d.kind->actuals[i];
-            const char* unit = base::display_unit(spec.dimension);
-            out.actuals.push_back(
-                spec.type == PointType::Boolean
-                    ? fmt::format("{}.{} {}", d.name, spec.name, actuals_after_[i] != 0.0 ? "TRUE" : "FALSE")
-                    : fmt::format("{}.{} {:.4g}{}{}", d.name, spec.name,
-                                  std::abs(actuals_after_[i]) < 1e-9 ? 0.0 : actuals_after_[i],
-                                  *unit == '\0' ? "" : " ", unit));
+        for (std::size_t i = 0; i < actuals_.size(); ++i) {
+            const double now = std::abs(actuals_after_[i]) < kNought ? 0.0 : actuals_after_[i];
+            if (std::abs(now - actuals_before_[i]) <= kNought) continue;
+            const session::Signal& signal = actuals_[i].signal;
+            out.actuals.push_back(fmt::format("{} {}", actuals_[i].name,
+                                              session::value_text(model_, signal, logic::value_of(signal.type, now))));
         }
         return out;
     }
@@ -84,16 +85,17 @@ class Watch {
     }
     std::vector<double> actuals(const Session& session) const {
         std::vector<double> out;
-        const std::size_t count = model_.plant->device(device_).kind->actuals.size();
-        for (std::size_t i = 0; i < count; ++i) {
-            out.push_back(plant::read(*model_.plant, session.plant(),
-                                      {plant::Reading::Source::Actual, device_, static_cast<int>(i), {}, {}}));
-        }
+        for (const Actual& a : actuals_) out.push_back(session::read(session, a.signal));
         return out;
     }
 
+    struct Actual {
+        std::string name;
+        session::Signal signal;
+    };
+
     const session::SessionModel& model_;
-    int device_;
+    std::vector<Actual> actuals_;  ///< Of the device.
     base::Nanoseconds begin_;
     std::vector<double> before_, last_, actuals_before_, actuals_after_;
     std::vector<base::Nanoseconds> first_;
@@ -101,7 +103,7 @@ class Watch {
 
 }  // namespace
 
-Movement Bench::moved(int point, const Act& act) {
+Movement Trials::moved(int point, const Act& act) {
     const plant::PlantModel& plant = *rest_.model().plant;
     const int device = base::at(plant.points, point).device;
     Stage& stage = with_air(device);
@@ -121,7 +123,7 @@ Movement Bench::moved(int point, const Act& act) {
     return first;
 }
 
-Movement Bench::moved(Stage& stage, int device, const Act& act) {
+Movement Trials::moved(Stage& stage, int device, const Act& act) {
     if (!stage.restless) {
         Session alone = stage.session;
         Watch watch(alone, device);
@@ -135,20 +137,22 @@ Movement Bench::moved(Stage& stage, int device, const Act& act) {
     return watch.result(*stage.restless);
 }
 
-Bench::Stage& Bench::with_air(int device) {
+Trials::Stage& Trials::with_air(int device) {
     const plant::PlantModel& plant = *rest_.model().plant;
     if (!plain_) plain_.emplace(Stage{rest_, {}});
     if (plant.device(device).kind->gives_air) return *plain_;
     if (!airy_) {
-        airy_.emplace(*plain_);
+        airy_.emplace(Stage{rest_, {}});
+        bool any = false;
         for (std::size_t p = 0; p < plant.points.size(); ++p) {
             const PointModel& point = plant.points[p];
-            if (plant.device(point.device).kind->gives_air && point.direction == PointDirection::Output &&
-                point.type == PointType::Boolean)
-                airy_->session.set_point_fault(static_cast<int>(p), plant::Defect::ByHand, 1.0);
+            if (!plant.device(point.device).kind->gives_air || point.direction != PointDirection::Output ||
+                point.type != PointType::Boolean)
+                continue;
+            airy_->session.set_point_fault(static_cast<int>(p), plant::Defect::ByHand, 1.0);
+            any = true;
         }
-        session::settle(airy_->session);
-        airy_->restless.reset();
+        if (any) session::settle(airy_->session);
     }
     return *airy_;
 }

@@ -25,9 +25,9 @@ struct Movement {
 };
 
 /// Does things to copies of a session.
-class Bench {
+class Trials {
   public:
-    explicit Bench(const session::Session& at_rest) : rest_(at_rest) {}
+    explicit Trials(const session::Session& at_rest) : rest_(at_rest) {}
 
     using Act = std::function<void(session::Session&)>;
 

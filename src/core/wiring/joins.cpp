@@ -31,8 +31,8 @@ const Join* Wiring::of_point(int point) const {
 
 namespace {
 
-/// An analog input shows a quarter of its range more on both sides, so that a broken wire is seen (0 mA is a quarter of
-/// 4-20 mA under it), and a short as far over.
+/// An analog input shows a quarter of its range more on both sides: 0 mA, a broken wire, is a quarter of 4-20 mA under
+/// it, and there is no reason for less above.
 constexpr double kBeyondRange = 0.25;
 
 double within_converter(const Scaling& s, double value) {

@@ -123,9 +123,8 @@ class Matcher {
             const double sure = std::clamp(margin / kSureMargin, 0.0, 1.0);
             const Candidate& tag = tags_[pair.tag];
             const int point = wires_[pair.wire].point;
-            const bool analog = base::at(plant_.points, point).type == PointType::Analog;
             out.push_back({tag.controller, tag.variable, point, std::min(1.0, pair.score) * (0.6 + 0.4 * sure),
-                           why(tag, wires_[pair.wire]), analog && !logic::is_real(tag.tag->type)});
+                           why(tag, wires_[pair.wire]), needs_scaling(tag, point)});
         }
         only_of_their_kind(tag_taken, wire_taken, out);
         std::stable_sort(out.begin(), out.end(),
@@ -154,7 +153,7 @@ class Matcher {
             const int point = wires_[wires[0]].point;
             const auto& device = base::at(plant_.devices, base::at(plant_.points, point).device);
             out.push_back({tags_[t].controller, tags_[t].variable, point, kOnlyOne,
-                           fmt::format("the only {} left", device.kind->name), false});
+                           fmt::format("the only {} left", device.kind->name), needs_scaling(tags_[t], point)});
         }
     }
 
@@ -186,6 +185,10 @@ class Matcher {
     }
 
   private:
+    bool needs_scaling(const Candidate& tag, int point) const {
+        return base::at(plant_.points, point).type == PointType::Analog && !logic::is_real(tag.tag->type);
+    }
+
     static void rank_into(double score, double& best, double& second) {
         if (score > best) {
             second = best;

@@ -66,6 +66,12 @@ void check_rack(std::vector<Module>& modules, const std::vector<controller::Cont
                                   fmt::format("module '{}' takes {}, module '{}' at {} takes {}", m.name, span_text(m),
                                               other.name, other.place.text(), span_text(other)));
         }
+        if (m.name.find('.') != std::string::npos)
+            diagnostics.error(
+                Code::WrongValue, m.place,
+                fmt::format("a module's name has no point, as '{}' has: one with inputs and outputs is two "
+                            "tables of one name",
+                            m.name));
         const logic::Program& program = *base::at(controllers, m.controller).program;
         if (m.diagnosis && m.diagnosis->byte + static_cast<std::uint32_t>(m.diagnosis->size) > program.inputs.size)
             diagnostics.error(

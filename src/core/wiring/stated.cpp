@@ -67,26 +67,20 @@ bool of_number(char c) {
     return (c >= '0' && c <= '9') || c == '.' || c == '-' || c == '+';
 }
 
-std::string_view trimmed(std::string_view text) {
-    while (!text.empty() && text.front() == ' ') text.remove_prefix(1);
-    while (!text.empty() && text.back() == ' ') text.remove_suffix(1);
-    return text;
-}
-
 bool known(std::string_view unit, base::Dimension dimension) {
     const auto reading = base::find_unit(unit);
     return reading && reading->dimension == dimension;
 }
 
 End before(std::string_view text, base::Dimension dimension) {
-    text = trimmed(text);
+    text = base::trimmed(text);
     std::size_t begin = text.size();
     while (begin > 0 && text[begin - 1] != ' ' && !of_number(text[begin - 1])) --begin;
     End end;
     if (begin < text.size()) {
         if (!known(text.substr(begin), dimension)) return {};
         end.unit = std::string(text.substr(begin));
-        text = trimmed(text.substr(0, begin));
+        text = base::trimmed(text.substr(0, begin));
     }
     begin = text.size();
     while (begin > 0 && of_number(text[begin - 1])) --begin;
@@ -96,13 +90,13 @@ End before(std::string_view text, base::Dimension dimension) {
 }
 
 End after(std::string_view text, base::Dimension dimension) {
-    text = trimmed(text);
+    text = base::trimmed(text);
     std::size_t number = 0;
     while (number < text.size() && of_number(text[number])) ++number;
     while (number > 0 && text[number - 1] == '.') --number;  // the end of a sentence
     const auto reading = base::read_quantity(text.substr(0, number), base::Dimension::Plain);
     if (reading.fault != base::QuantityFault::None) return {};
-    text = trimmed(text.substr(number));
+    text = base::trimmed(text.substr(number));
     // The longest unit that the text goes on with: "m/s" before "m".
     for (std::size_t length = std::min<std::size_t>(text.size(), 8); length > 0; --length) {
         const bool whole =

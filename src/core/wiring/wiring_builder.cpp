@@ -24,12 +24,6 @@ using plant::PointType;
 
 namespace {
 
-std::string_view trimmed(std::string_view text) {
-    while (!text.empty() && text.front() == ' ') text.remove_prefix(1);
-    while (!text.empty() && text.back() == ' ') text.remove_suffix(1);
-    return text;
-}
-
 const char* point_type_text(PointType type) {
     switch (type) {
         case PointType::Boolean: return "BOOL";
@@ -87,7 +81,7 @@ class WiringBuilder {
         if (plain != row.scaling) without.emplace(row).scaling = std::move(plain);
         const MapRow& scaled = without ? *without : row;
         const auto [module, channel] = channel_of(row, c, variable, bit_of_word);
-        if (module == kWrongChannel) return;
+        if (module == kWrongChannel || (module >= 0 && !takes_signal(row, p, base::at(wiring.modules, module)))) return;
         const auto scaling = module >= 0 && base::at(wiring.modules, module).analog()
                                  ? analog_scaling(scaled, variable, p, base::at(wiring.modules, module))
                                  : read_scaling(scaled, variable, p);
@@ -251,7 +245,7 @@ class WiringBuilder {
     static std::string without_order(std::string_view text, ByteOrder& order) {
         for (bool found = true; found;) {
             found = false;
-            text = trimmed(text);
+            text = base::trimmed(text);
             for (const auto& [words, flag] : {std::pair<std::string_view, bool*>("swap bytes", &order.swap_bytes),
                                               {"swap words", &order.swap_words}}) {
                 if (!text.ends_with(words)) continue;
@@ -312,28 +306,38 @@ class WiringBuilder {
     /// Through an analog channel: without a scaling the point's own range is the module's; ends in mA or V become
     /// counts.
     std::optional<Scaling> analog_scaling(const MapRow& row, const Variable& v, const PointModel& p, const Module& m) {
-        const auto meant = meant_scaling(row, v, p, m);
-        return meant && meant->linear ? through_wire(row, *meant, p, m) : meant;
+        auto meant = meant_scaling(row, v, p, m);
+        if (meant && meant->linear) meant = through_wire(row, *meant, p, m);
+        return meant;
     }
 
-    /// What a transmitter sends may be another signal than its module takes: then other values arrive.
-    std::optional<Scaling> through_wire(const MapRow& row, Scaling s, const PointModel& p, const Module& m) {
+    static std::string signal_text(bool current, double low, double high) {
+        return fmt::format("{:g}..{:g} {}", low, high, current ? "mA" : "V");
+    }
+
+    /// A current or a voltage goes to a module that measures one.
+    bool takes_signal(const MapRow& row, const PointModel& p, const Module& m) {
+        const auto sent = plant::electrical_range(p.wire_signal);
+        if (!sent || (m.kind == ModuleKind::AnalogInput && sent->current == m.range.current)) return true;
+        diagnostics_.error(Code::BadScaling, row.point_place,
+                           fmt::format("'{}' sends {}, module '{}' {}", p.name,
+                                       signal_text(sent->current, sent->low, sent->high), m.name,
+                                       m.kind == ModuleKind::AnalogInput
+                                           ? "is set to " + signal_text(m.range.current, m.range.low, m.range.high)
+                                           : "is of kind " + base::at(module_kind_names(), static_cast<int>(m.kind))));
+        return false;
+    }
+
+    /// What a transmitter sends may be another current than its module is set to: then other values arrive.
+    Scaling through_wire(const MapRow& row, Scaling s, const PointModel& p, const Module& m) {
         const auto sent = plant::electrical_range(p.wire_signal);
         const SignalRange& card = m.range;
-        if (!sent || m.kind != ModuleKind::AnalogInput || p.low == p.high) return s;
-        const auto text = [](bool current, double low, double high) {
-            return fmt::format("{:g}..{:g} {}", low, high, current ? "mA" : "V");
-        };
-        const std::string sends = text(sent->current, sent->low, sent->high);
-        const std::string takes = text(card.current, card.low, card.high);
-        if (sends == takes) return s;
-        const std::string message =
-            fmt::format("'{}' sends {}, module '{}' is set to {}", p.name, sends, m.name, takes);
-        if (sent->current != card.current) {
-            diagnostics_.error(Code::BadScaling, row.point_place, message);
-            return std::nullopt;
-        }
-        diagnostics_.warning(Code::BadScaling, row.point_place, message, "set both to one signal; other values arrive");
+        if (!sent || p.low == p.high || (sent->low == card.low && sent->high == card.high)) return s;
+        diagnostics_.warning(Code::BadScaling, row.point_place,
+                             fmt::format("'{}' sends {}, module '{}' is set to {}", p.name,
+                                         signal_text(sent->current, sent->low, sent->high), m.name,
+                                         signal_text(card.current, card.low, card.high)),
+                             "set both to one signal; other values arrive");
         // The card takes its own low and high for the ends of the device's range.
         const auto counts = [&](double at) { return s.offset + s.gain * at; };
         const auto read = [&](double milliamperes) {
@@ -347,7 +351,7 @@ class WiringBuilder {
     }
 
     std::optional<Scaling> meant_scaling(const MapRow& row, const Variable& v, const PointModel& p, const Module& m) {
-        const std::string_view text = trimmed(row.scaling);
+        const std::string_view text = base::trimmed(row.scaling);
         const SignalRange& r = m.range;
         for (const double count : {r.count_low, r.count_high}) {
             if (logic::is_real(v.type) ||
@@ -378,7 +382,7 @@ class WiringBuilder {
         stripped.scaling = plain;
         Variable real = v;
         real.type = Elementary::Lreal;  // of V and mA, not of the tag
-        auto scaling = read_linear(stripped, trimmed(stripped.scaling), real, p);
+        auto scaling = read_linear(stripped, base::trimmed(stripped.scaling), real, p);
         if (!scaling) return std::nullopt;
         const bool falling = scaling->gain < 0.0;
         const double low = r.counts(falling ? scaling->tag_high : scaling->tag_low);
@@ -414,7 +418,7 @@ class WiringBuilder {
         const Variable& from = variable_at(from_c, from_v);
         if (!jumper_fits(row, to, from) || joined_twice(row, {c, v, -1}, plant::kNone, true)) return;
         Jumper j{c, spot_of(v, to), false, source_of(from_c, from_v, from), {}, {}, false, row.note};
-        const std::string_view scaling = trimmed(row.scaling);
+        const std::string_view scaling = base::trimmed(row.scaling);
         j.invert = scaling == "invert";
         if (!scaling.empty() && !(j.invert && to.type == Elementary::Bool)) {
             diagnostics_.error(Code::BadScaling, row.scaling_place,
@@ -457,10 +461,10 @@ class WiringBuilder {
     }
 
     bool condition(const MapRow& row, Jumper& j) {
-        std::string_view name = trimmed(row.when);
+        std::string_view name = base::trimmed(row.when);
         if (base::fold(name.substr(0, 4)) == "not ") {
             j.when_not = true;
-            name = trimmed(name.substr(4));
+            name = base::trimmed(name.substr(4));
         }
         const std::string text(name);
         if (const auto [c, v] = find_tag(controllers_, text); c >= 0 && variable_at(c, v).type == Elementary::Bool) {
@@ -539,7 +543,7 @@ class WiringBuilder {
     }
 
     std::optional<Scaling> read_scaling(const MapRow& row, const Variable& v, const PointModel& p) {
-        const std::string_view text = trimmed(row.scaling);
+        const std::string_view text = base::trimmed(row.scaling);
         Scaling scaling;
         if (text.empty()) return scaling;
         const bool invert = text == "invert";
@@ -634,11 +638,12 @@ class WiringBuilder {
         }
         if (dots == std::string_view::npos) {
             diagnostics_.error(Code::BadScaling, row.scaling_place,
-                               fmt::format("'{}' is not a valid range", trimmed(text)),
+                               fmt::format("'{}' is not a valid range", base::trimmed(text)),
                                "a scaling has the form 0 m..1 m -> 4000..20000");
             return false;
         }
-        const std::string_view parts[] = {trimmed(text.substr(0, dots)), trimmed(text.substr(dots + width))};
+        const std::string_view parts[] = {base::trimmed(text.substr(0, dots)),
+                                          base::trimmed(text.substr(dots + width))};
         for (int i = 0; i < 2; ++i) {
             auto reading = base::read_quantity(parts[i], dimension);
             if (i == 0 && reading.fault == base::QuantityFault::NoUnit) {

@@ -9,11 +9,6 @@
 
 namespace vyard::logic {
 
-/// What stands behind the name of an input with R_EDGE or F_EDGE for its detector, and for the signal itself: within
-/// the block, its name means the edge (IEC 61131-3, 3rd edition, 6.6.3.5).
-constexpr const char* kEdgeDetector = "$edge";
-constexpr const char* kSignalItself = "$signal";
-
 struct FunctionInfo;
 struct Conversion;
 

@@ -202,7 +202,8 @@ ExpressionPtr NetworkLowering::net_value(int number, Span span, bool keep) {
     const bool output = n.from.size() == 1 && element(n.from[0].element).kind == ElementKind::Box &&
                         is_block(element(n.from[0].element)) && value->kind == ExpressionKind::Member;
     // An edge is looked for once, so what comes of it is kept.
-    const bool pulse = value->kind == ExpressionKind::Member && base_name(*value).find("$edge") != std::string::npos;
+    const bool pulse =
+        value->kind == ExpressionKind::Member && base_name(*value).find(kEdgeDetector) != std::string::npos;
     if (!keep || uses(number) < 2 || output || (stable(*value) && !pulse)) return value;
     const bool flow =
         n.from.size() > 1 || std::any_of(n.from.begin(), n.from.end(), [&](const NetEnd& e) {

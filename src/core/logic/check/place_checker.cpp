@@ -31,12 +31,6 @@ bool whole_name(const Expression& e) {
     }
 }
 
-/// A bare name finds an input with R_EDGE or F_EDGE within its block alone.
-bool means_edge(const Field* field) {
-    return field != nullptr && field->section == Section::Input && field->declaration != nullptr &&
-           field->declaration->edge != Edge::None;
-}
-
 }  // namespace
 
 std::optional<Found> ExpressionChecker::place(ExpressionPtr& e, Use use) {
@@ -101,7 +95,7 @@ std::optional<Found> ExpressionChecker::place_name(ExpressionPtr& e, Use use) {
         return Found{{}, e->type, false, "it is a value of an enumeration", nullptr};
     const auto found = scope_.find(e->name, e->span, use);
     if (!found) return std::nullopt;
-    if (!itself && use == Use::Read && means_edge(found->field)) {
+    if (!itself && use == Use::Read && found->edge) {
         e = tree::member(tree::name(e->name + kEdgeDetector, e->span), "Q", e->span);
         return place_part(e, use);
     }

@@ -16,6 +16,11 @@ E type_of_address(const Address& address) {
     return address.bit >= 0 ? E::Bool : kTypes[address.size - 1];
 }
 
+/// Its detector stands in the body of the block that declares it; one that inherits it has the signal.
+bool sees_edge(const Field& field) {
+    return field.edge != Edge::None && !field.inherited;
+}
+
 }  // namespace
 
 const NameContext& Scope::context() const {
@@ -74,12 +79,12 @@ std::optional<Found> UnitScope::found(Field& field, Use use) {
     if (field.type.is(E::None)) return std::nullopt;  // its declaration was reported
     if (use == Use::Read) field.read = true;
     if (use == Use::Write) field.written = true;
-    Found out{field.binding, field.type, true, "", &field};
+    Found out{field.binding, field.type, true, "", &field, {}, sees_edge(field)};
     const bool block = field.type.is(E::Block);
     if (field.constant) {
         out.writable = false;
         out.why_not_writable = "it is declared CONSTANT";
-    } else if (field.section == Section::Input && !block && field.edge == Edge::None && unit_ >= 0 &&
+    } else if (field.section == Section::Input && !block && unit_ >= 0 &&
                checking_.logic.block(unit_).kind != LayoutKind::Function &&
                checking_.logic.block(unit_).kind != LayoutKind::Program) {
         out.writable = false;
@@ -125,7 +130,7 @@ std::optional<Found> QuietScope::find(const std::string& name, Span, Use) {
     if (!name.starts_with('%')) {
         const Field* field = names_.look(name);
         if (field == nullptr || field->type.is(E::None)) return std::nullopt;
-        return Found{field->binding, field->type, true, "", nullptr};
+        return Found{field->binding, field->type, true, "", nullptr, {}, sees_edge(*field)};
     }
     std::string why;
     const auto address = parse_address(name, why);

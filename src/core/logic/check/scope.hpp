@@ -17,6 +17,7 @@ struct Found {
     const char* why_not_writable = "";
     Field* field = nullptr;                      ///< Null where variables are not the logic's own.
     std::optional<base::Dimension> dimension{};  ///< Of a quantity of the plant, in SI.
+    bool edge = false;  ///< It is an input with R_EDGE or F_EDGE, seen from within the block that declares it.
 };
 
 enum class Use : std::uint8_t { Read, Write };

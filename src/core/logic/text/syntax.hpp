@@ -200,6 +200,11 @@ void each_drawing(const StatementList& body, const std::function<void(const Stat
 enum class Section : std::uint8_t { Local, Input, Output, InOut, Temp, Global, External };
 enum class Access : std::uint8_t { Public, Protected, Private, Internal };
 enum class Edge : std::uint8_t { None, Rising, Falling };
+/// What stands behind the name of an input with R_EDGE or F_EDGE, or of a contact for edges, for its detector; and
+/// behind the name of such an input for the signal itself: within its block its name means the edge (IEC 61131-3, 3rd
+/// edition, 6.6.3.5).
+constexpr const char* kEdgeDetector = "$edge";
+constexpr const char* kSignalItself = "$signal";
 
 struct TypeSpec;
 using TypeSpecPtr = std::shared_ptr<TypeSpec>;  ///< Shared by the names of one declaration.
