@@ -92,7 +92,7 @@ Hall make_hall() {
     for (int s = 0; s < kStations; ++s) {
         join(s, "StartPB", "start.contact");
         join(s, "MtrFbk", "motor.running");
-        join(s, "MtrOvl", "motor.overload");
+        join(s, "MtrOvl", "motor.overload_contact");
         join(s, "Eye", "eye.signal");
         join(s, "MtrRun", "motor.run");
         join(s, "RunLamp", "running.on");

@@ -6,6 +6,7 @@
 
 #include "cli/command.hpp"
 #include "cli/interrupt.hpp"
+#include "cli/progress.hpp"
 #include "files/checkout_file.hpp"
 #include "files/text_file.hpp"
 #include "report/checkout_page.hpp"
@@ -27,7 +28,7 @@ std::string today() {
 /// A kept line that is still of this join takes the place of one that was not tried now.
 bool same_wire(const files::KeptLine& kept, const procedure::CheckoutLine& line) {
     return kept.point == line.point && kept.tag == line.tag && kept.address == line.address &&
-           kept.scaling == line.scaling && (kept.way == "in") == line.input;
+           kept.scaling == line.scaling && (kept.direction == "in") == line.input;
 }
 
 SignedLine from_kept(const files::KeptLine& kept, procedure::CheckoutLine line) {
@@ -37,7 +38,7 @@ SignedLine from_kept(const files::KeptLine& kept, procedure::CheckoutLine line) 
     line.probes = {{kept.given, kept.expected, kept.seen, line.verdict == CheckoutVerdict::Passed}};
     line.moved = kept.moved;
     line.remark = kept.remark;
-    return {std::move(line), kept.day, kept.by};
+    return {std::move(line), kept.date, kept.by};
 }
 
 struct Plan {
@@ -61,17 +62,22 @@ struct Plan {
 };
 
 std::vector<SignedLine> work_through(const session::SessionModelPtr& model, const Plan& plan, const std::string& by,
-                                     const Interrupt& interrupt, int& tried) {
+                                     const Interrupt& interrupt, Progress& progress, int& tried) {
     std::vector<SignedLine> out;
-    const std::string day = today();
-    const auto wanted = [&](const procedure::CheckoutLine& line) { return plan.tries(line) && !interrupt.come(); };
+    const std::string date = today();
+    const auto all = static_cast<double>(model->wiring.inputs.size() + model->wiring.outputs.size());
+    double looked_at = 0;
+    const auto wanted = [&](const procedure::CheckoutLine& line) {
+        progress.show(std::min(looked_at++ / all, 1.0), line.point);
+        return plan.tries(line) && !interrupt.come();
+    };
     for (procedure::CheckoutLine& line : procedure::check_out(model, wanted)) {
         const files::KeptLine* before = plan.find(line);
         const bool cut_off = interrupt.come() && line.verdict == CheckoutVerdict::NotTried && before != nullptr;
         if (plan.tries(line) && !cut_off) {
             const bool was_tried = line.verdict != CheckoutVerdict::NotTried;
             tried += was_tried ? 1 : 0;
-            out.push_back({std::move(line), was_tried ? day : "", was_tried ? by : ""});
+            out.push_back({std::move(line), was_tried ? date : "", was_tried ? by : ""});
         } else if (before != nullptr) {
             out.push_back(from_kept(*before, std::move(line)));
         } else {
@@ -139,7 +145,10 @@ int checkout_command(const CommandLine& line) {
     if (const auto refused = refuse_outputs(read, results)) return *refused;
     int tried = 0;
     const Interrupt interrupt;
-    const std::vector<SignedLine> lines = work_through(loaded->yard.model, plan, line.text("by"), interrupt, tried);
+    std::optional<Progress> progress(std::in_place, line, 1U);
+    const std::vector<SignedLine> lines =
+        work_through(loaded->yard.model, plan, line.text("by"), interrupt, *progress, tried);
+    progress.reset();
     const auto asked_for = [&](const SignedLine& l) { return plan.names(l.line); };
     if (!lines.empty() && std::none_of(lines.begin(), lines.end(), asked_for))
         return wrong_call(fmt::format("no joined point or tag has '{}' in its name", line.text("only")),
@@ -147,8 +156,9 @@ int checkout_command(const CommandLine& line) {
     const report::Table table = report::checkout_table(lines);
     if (line.has("out")) {
         const std::string folder = line.text("out");
-        if (!write_result(files::join_path(folder, "checkout.csv"), report::table_csv(table)) ||
-            !write_result(files::join_path(folder, "checkout.html"), report::checkout_page(loaded->yard.name, lines)))
+        if (!write_result(line, files::join_path(folder, "checkout.csv"), report::table_csv(table)) ||
+            !write_result(line, files::join_path(folder, "checkout.html"),
+                          report::checkout_page(loaded->yard.name, lines)))
             return kOurFault;
     } else {
         std::vector<SignedLine> asked;
@@ -158,9 +168,9 @@ int checkout_command(const CommandLine& line) {
                          : line.has("csv") ? report::table_csv(seen)
                                            : report::table_text(shortened(seen)));
     }
-    if (keeps && !write_result(kept_path, report::table_csv(table), false)) return kOurFault;
+    if (keeps && !write_file(kept_path, report::table_csv(table))) return kOurFault;
     const int failed = count(lines, CheckoutVerdict::Failed);
-    if (!line.has("json") && !line.has("csv"))
+    if (!line.has("json") && !line.has("csv") && !line.quiet())
         fmt::print("\n{} tried now; {} passed, {} failed, {} not tried, of {}{}\n", tried,
                    count(lines, CheckoutVerdict::Passed), failed, count(lines, CheckoutVerdict::NotTried), lines.size(),
                    keeps ? "; kept in " + kept_path : "");

@@ -5,6 +5,7 @@
 #include <unistd.h>
 
 #include <algorithm>
+#include <cmath>
 #include <cstdio>
 #include <cstdlib>
 #include <filesystem>
@@ -19,7 +20,9 @@ namespace po = boost::program_options;
 
 CommandLine::CommandLine(std::string usage, std::string summary, std::string example)
     : usage_(std::move(usage)), summary_(std::move(summary)), example_(std::move(example)) {
-    options_.add_options()("help,h", "show this");
+    options_.add_options()("help,h", "show this")("quiet,q", "say only what was asked for, and what went wrong")(
+        "color", po::value<std::string>()->default_value("auto")->value_name("WHEN"),
+        "colours: auto (at a terminal, unless NO_COLOR is set), always or never");
 }
 
 void CommandLine::add_yard_options() {
@@ -27,12 +30,16 @@ void CommandLine::add_yard_options() {
                            "read OTHER in place of the yard's FILE, such as logic/line.st=variants/slow.st")(
         "outside",
         "files outside of the yard's folder and of the current one, which the yard or --use names, are meant")(
+        "strict", "warnings are errors: exit code 2")(
         "scan", po::value<std::string>()->value_name("TIME"),
         "the scan of a lone logic file, which is a yard without a plant: vyard run blend.st --scan 10ms");
 }
 
-void CommandLine::add_stimulus_option() {
-    options_.add_options()(
+void CommandLine::add_run_options() {
+    options_.add_options()("set", po::value<std::vector<std::string>>()->composing()->value_name("NAME=VALUE"),
+                           "for this run: a key of a device (glaze.level=0.2 m), or the initial value of a tag; may be "
+                           "repeated")("seed", po::value<std::string>()->value_name("NUMBER"),
+                                       "of all that is random, in place of the yard's")(
         "stimulus", po::value<std::string>()->value_name("FILE.csv"),
         "a table of time, tag, value, expect: each value is written once, before the first scan at or after its time; "
         "what is expected is looked at after that scan");
@@ -66,6 +73,8 @@ std::optional<int> CommandLine::parse(const std::vector<std::string>& arguments)
         fmt::print("{}", help());
         return kWell;
     }
+    if (const std::string when = text("color"); when != "auto" && when != "always" && when != "never")
+        return wrong_call(fmt::format("--color: '{}' is none of auto, always and never", when));
     if (has("words")) words_ = values_["words"].as<std::vector<std::string>>();
     if (const std::string wrong = misfit(); !wrong.empty()) return wrong_call(wrong, "usage: vyard " + usage_);
     if (words_.size() > most_words_)
@@ -112,6 +121,29 @@ std::vector<std::string> CommandLine::list(const char* name) const {
     return has(name) ? values_[name].as<std::vector<std::string>>() : std::vector<std::string>();
 }
 
+std::vector<std::string> CommandLine::names(const char* name) const {
+    std::vector<std::string> out;
+    for (const std::string& part : list(name)) {
+        for (std::string& n : session::split_names(part)) out.push_back(std::move(n));
+    }
+    return out;
+}
+
+namespace {
+
+bool coloured(const std::string& when, int file) {
+    return when == "always" || (when == "auto" && isatty(file) != 0 && std::getenv("NO_COLOR") == nullptr);
+}
+
+}  // namespace
+
+bool CommandLine::colours_output() const {
+    return coloured(text("color"), STDOUT_FILENO);
+}
+bool CommandLine::colours_errors() const {
+    return coloured(text("color"), STDERR_FILENO);
+}
+
 std::optional<double> CommandLine::quantity(const char* name, base::Dimension dimension, double otherwise, double low,
                                             double high) const {
     if (!has(name)) return otherwise;
@@ -121,8 +153,8 @@ std::optional<double> CommandLine::quantity(const char* name, base::Dimension di
         return std::nullopt;
     }
     if (reading.si_value < low || reading.si_value > high) {
-        wrong_call(fmt::format("--{}: {} is out of range; accepted: {:g} to {:g} {}", name, text(name), low, high,
-                               base::display_unit(dimension)));
+        wrong_call(fmt::format("--{}: {} is out of range; accepted: {}", name, text(name),
+                               base::range_text(low, high, dimension)));
         return std::nullopt;
     }
     return reading.si_value;
@@ -130,9 +162,31 @@ std::optional<double> CommandLine::quantity(const char* name, base::Dimension di
 
 std::vector<files::Substitute> CommandLine::substitutes() const {
     std::vector<files::Substitute> out;
-    for (const std::string& s : list("use")) {
+    const std::vector<std::string> given = list("use");
+    const base::SourcePtr source = base::make_source("--use", fmt::format("{}\n", fmt::join(given, "\n")));
+    for (std::size_t i = 0; i < given.size(); ++i) {
+        const std::string& s = given[i];
         const std::size_t equal = s.find('=');
-        out.push_back({s.substr(0, equal), equal == std::string::npos ? s : s.substr(equal + 1)});
+        out.push_back({s.substr(0, equal),
+                       equal == std::string::npos ? s : s.substr(equal + 1),
+                       {source, static_cast<int>(i) + 1, 1, static_cast<int>(s.size())}});
+    }
+    return out;
+}
+
+std::optional<std::vector<session::Override>> CommandLine::overrides() const {
+    std::vector<session::Override> out;
+    const std::vector<std::string> given = list("set");
+    const base::SourcePtr source = base::make_source("--set", fmt::format("{}\n", fmt::join(given, "\n")));
+    for (std::size_t i = 0; i < given.size(); ++i) {
+        const std::size_t equal = given[i].find('=');
+        if (equal == std::string::npos || equal == 0) {
+            wrong_call(fmt::format("--set: '{}' has no '='", given[i]), "--set glaze.level=0.2 m");
+            return std::nullopt;
+        }
+        out.push_back({std::string(base::trimmed(given[i].substr(0, equal))),
+                       std::string(base::trimmed(given[i].substr(equal + 1))),
+                       {source, static_cast<int>(i) + 1, 1, static_cast<int>(given[i].size())}});
     }
     return out;
 }
@@ -165,6 +219,10 @@ std::optional<Loaded> read_all(const CommandLine& line, std::size_t word) {
                    "a yard says its scans in yard.toml: [controller.NAME] scan = \"10 ms\"");
         return std::nullopt;
     }
+    if (line.has("use") && lone) {
+        wrong_call("--use is for a yard, whose files others can stand in for", "name the other file of logic itself");
+        return std::nullopt;
+    }
     const auto scan = line.quantity("scan", base::Dimension::Time, 0.0, 10e-6, 10.0);
     if (!scan) return std::nullopt;
     const std::string folder = where.empty() ? files::find_yard(".") : where;
@@ -177,6 +235,18 @@ std::optional<Loaded> read_all(const CommandLine& line, std::size_t word) {
     options.coverage = line.has("coverage");
     options.outside = line.has("outside");
     if (line.has("stimulus")) options.stimulus = line.text("stimulus");
+    auto overrides = line.overrides();
+    if (!overrides) return std::nullopt;
+    options.overrides = std::move(*overrides);
+    if (line.has("seed")) {
+        const auto seed = line.quantity("seed", base::Dimension::Plain, 1.0, 0.0, 1e15);
+        if (!seed) return std::nullopt;
+        if (*seed != std::floor(*seed)) {
+            wrong_call(fmt::format("--seed: {} is not a whole number", line.text("seed")));
+            return std::nullopt;
+        }
+        options.seed = static_cast<std::uint64_t>(*seed);
+    }
     if (lone) {
         loaded.yard = files::load_logic(folder, *scan > 0.0 ? std::optional(base::from_seconds(*scan)) : std::nullopt,
                                         diagnostics, options);
@@ -199,13 +269,57 @@ std::optional<Loaded> read_all(const CommandLine& line, std::size_t word) {
 std::optional<Loaded> load(const CommandLine& line, bool show_warnings, std::size_t word) {
     auto loaded = read_all(line, word);
     if (!loaded) return std::nullopt;
-    for (const base::Diagnostic& d : loaded->diagnostics) {
-        if (d.severity == base::Severity::Error || show_warnings)
-            fmt::print(stderr, "{}", base::Diagnostics::render(d));
-    }
-    if (loaded->errors == 0) return loaded;
-    fmt::print(stderr, "{} error{}\n", loaded->errors, loaded->errors == 1 ? "" : "s");
+    const bool strict = line.has("strict") && loaded->warnings > 0;
+    std::vector<base::Diagnostic> shown;
+    std::copy_if(loaded->diagnostics.begin(), loaded->diagnostics.end(), std::back_inserter(shown),
+                 [&](const base::Diagnostic& d) {
+                     return d.severity == base::Severity::Error || show_warnings ||
+                            (strict && d.severity == base::Severity::Warning);
+                 });
+    show_diagnostics(line, shown);
+    if (loaded->errors == 0 && !strict) return loaded;
+    if (loaded->errors > 0) fmt::print(stderr, "{}\n", number_of(static_cast<std::size_t>(loaded->errors), "error"));
+    if (strict)
+        fmt::print(stderr, "{}, and --strict\n", number_of(static_cast<std::size_t>(loaded->warnings), "warning"));
     return std::nullopt;
+}
+
+namespace {
+
+/// The severity and the caret below the line stand out.
+std::string in_colours(const base::Diagnostic& d) {
+    std::string text = base::Diagnostics::render(d);
+    const std::string word = d.severity == base::Severity::Error     ? "error:"
+                             : d.severity == base::Severity::Warning ? "warning:"
+                                                                     : "remark:";
+    const char* colour = d.severity == base::Severity::Error     ? "\x1b[1;31m"
+                         : d.severity == base::Severity::Warning ? "\x1b[1;33m"
+                                                                 : "\x1b[1;36m";
+    if (const std::size_t at = text.find(word); at != std::string::npos && at < text.find('\n'))
+        text.replace(at, word.size(), fmt::format("{}{}\x1b[0m", colour, word));
+    for (std::size_t begin = 0; begin < text.size();) {
+        const std::size_t end = text.find('\n', begin);
+        const std::size_t caret = text.find('^', begin);
+        if (caret < end && text.find_first_not_of(" |^~", begin) >= end) {
+            text.insert(end, "\x1b[0m");
+            text.insert(caret, "\x1b[1;32m");
+            break;
+        }
+        begin = end + 1;
+    }
+    return text;
+}
+
+}  // namespace
+
+void show_diagnostics(const CommandLine& line, const std::vector<base::Diagnostic>& list) {
+    const bool colours = line.colours_errors();
+    for (const base::Diagnostic& d : list)
+        fmt::print(stderr, "{}", colours ? in_colours(d) : base::Diagnostics::render(d));
+}
+
+std::string number_of(std::size_t count, const char* noun) {
+    return fmt::format("{} {}{}", count, noun, count == 1 ? "" : "s");
 }
 
 namespace {
@@ -220,6 +334,7 @@ bool same_file(const std::string& a, const std::string& b) {
 
 std::optional<int> refuse_outputs(const std::vector<std::string>& read, const std::vector<std::string>& results) {
     for (const std::string& result : results) {
+        if (is_standard_output(result)) continue;
         const auto input =
             std::find_if(read.begin(), read.end(), [&](const std::string& r) { return same_file(r, result); });
         if (input != read.end())
@@ -234,20 +349,35 @@ std::optional<int> refuse_outputs(const std::vector<std::string>& read, const st
 }
 
 bool is_figure_file(const std::string& path) {
-    return path.ends_with(".svg") || path.ends_with(".png") || path.ends_with(".pdf");
+    return is_standard_output(path) || path.ends_with(".svg") || path.ends_with(".png") || path.ends_with(".pdf");
 }
 
 int wrong_figure_file(const std::string& path) {
     return wrong_call(fmt::format("the format of '{}' is not known", path), "end it with .svg, .png or .pdf");
 }
 
-bool write_result(const std::string& path, const std::string& text, bool announce) {
+bool is_standard_output(const std::string& path) {
+    return path == "-";
+}
+
+bool write_file(const std::string& path, const std::string& text) {
     std::string why;
-    if (!files::write_text(path, text, why)) {
-        fmt::print(stderr, "error: {}\n", why);
-        return false;
+    if (files::write_text(path, text, why)) return true;
+    fmt::print(stderr, "error: {}\n", why);
+    return false;
+}
+
+void announce(const CommandLine& line, const std::string& path) {
+    if (!line.quiet() && !line.has("json")) fmt::print("wrote {}\n", path);
+}
+
+bool write_result(const CommandLine& line, const std::string& path, const std::string& text) {
+    if (is_standard_output(path)) {
+        fmt::print("{}", text);
+        return true;
     }
-    if (announce) fmt::print("wrote {}\n", path);
+    if (!write_file(path, text)) return false;
+    announce(line, path);
     return true;
 }
 
@@ -323,10 +453,6 @@ std::shared_ptr<const procedure::Book> read_orders(const session::SessionModel& 
     auto book = procedure::read_orders(model, base::make_source("--do", text), diagnostics);
     if (book == nullptr) fmt::print(stderr, "{}", diagnostics.render());
     return book;
-}
-
-bool colour_on_output() {
-    return isatty(STDOUT_FILENO) != 0 && std::getenv("NO_COLOR") == nullptr;
 }
 
 }  // namespace vyard::cli

@@ -45,10 +45,10 @@ class CommandLine {
     CommandLine(std::string usage, std::string summary, std::string example);
 
     boost::program_options::options_description& options() { return options_; }
-    /// Adds --use and --scan, which every command that loads a yard takes.
+    /// Adds --use, --strict, --scan ..., which every command that loads a yard takes.
     void add_yard_options();
-    /// Adds --stimulus, which every command that runs a yard takes.
-    void add_stimulus_option();
+    /// Adds --stimulus, --set and --seed, which every command that runs a yard takes.
+    void add_run_options();
 
     // What goes with what: parse() refuses the rest, so that no option is dropped.
     using Names = std::vector<std::string>;
@@ -76,6 +76,13 @@ class CommandLine {
     bool has(const char* name) const { return values_.count(name) > 0; }
     std::string text(const char* name) const { return has(name) ? values_[name].as<std::string>() : std::string(); }
     std::vector<std::string> list(const char* name) const;
+    /// Names of an option that may be repeated, each time with commas between them.
+    std::vector<std::string> names(const char* name) const;
+    /// Nothing is said but what was asked for and what went wrong.
+    bool quiet() const { return has("quiet"); }
+    /// Whether standard output, or standard error, gets colours.
+    bool colours_output() const;
+    bool colours_errors() const;
     /// Words that are no options: YARD and what follows.
     const std::vector<std::string>& words() const { return words_; }
     std::string word(std::size_t i) const { return i < words_.size() ? words_[i] : std::string(); }
@@ -84,6 +91,8 @@ class CommandLine {
     std::optional<double> quantity(const char* name, base::Dimension dimension, double otherwise, double low,
                                    double high) const;
     std::vector<files::Substitute> substitutes() const;
+    /// --set; null after a report.
+    std::optional<std::vector<session::Override>> overrides() const;
 
   private:
     std::string usage_, summary_, example_;
@@ -161,14 +170,26 @@ bool names_procedure_file(const std::string& word);
 /// Prints a wrong call to standard error; returns kWrongCall.
 int wrong_call(const std::string& message, const std::string& hint = {});
 
-/// Writes a result file and names it on standard output; false after a report.
-bool write_result(const std::string& path, const std::string& text, bool announce = true);
+/// Diagnostics on standard error, in colours where the line says so.
+void show_diagnostics(const CommandLine& line, const std::vector<base::Diagnostic>& list);
+
+/// "-": standard output in place of a file.
+bool is_standard_output(const std::string& path);
+/// Writes a result file and names it on standard output, unless that holds JSON or the line is to be quiet; "-" is
+/// standard output itself. False after a report.
+bool write_result(const CommandLine& line, const std::string& path, const std::string& text);
+/// Writes a file without a word; false after a report.
+bool write_file(const std::string& path, const std::string& text);
+/// "wrote FILE", where that is wanted.
+void announce(const CommandLine& line, const std::string& path);
+/// "1 tag", "2 tags".
+std::string number_of(std::size_t count, const char* noun);
 
 /// Results that are to be written later, looked at beforehand: an exit code, after a report, when one of them would
 /// take the place of a file that is read, or cannot be written.
 std::optional<int> refuse_outputs(const std::vector<std::string>& read, const std::vector<std::string>& results);
 
-/// Whether a path ends as a figure can be written.
+/// Whether a path ends as a figure can be written; standard output gets SVG.
 bool is_figure_file(const std::string& path);
 /// Prints that a path does not; returns kWrongCall.
 int wrong_figure_file(const std::string& path);
@@ -187,7 +208,5 @@ std::vector<std::size_t> find_procedures(const Loaded& loaded, const std::string
 /// Orders of the command line, read as a procedure of one step; null after a report.
 std::shared_ptr<const procedure::Book> read_orders(const session::SessionModel& model,
                                                    const std::vector<std::string>& lines);
-
-bool colour_on_output();
 
 }  // namespace vyard::cli

@@ -135,7 +135,7 @@ CommandLine compare_line() {
         "that the other has not.",
         "vyard run examples/glaze-line --procedure 1_normal_cycle --out /tmp/one && vyard compare "
         "/tmp/one/trace.csv /tmp/one/trace.csv");
-    line.options().add_options()("tags", po::value<std::string>()->value_name("NAMES"),
+    line.options().add_options()("watch", po::value<std::vector<std::string>>()->composing()->value_name("NAMES"),
                                  "compare these signals; default all")(
         "align", po::value<std::string>()->value_name("NAME"),
         "move B in time so that this signal comes for the first time when it does in A")(
@@ -165,7 +165,7 @@ int compare_command(const CommandLine& line) {
         fmt::print(stderr, "{}", diagnostics.render());
         return kWrongCall;
     }
-    options.names = session::split_names(line.text("tags"));
+    options.names = line.names("watch");
     for (const std::string& name : options.names) {
         if (!a->find(name) && !b->find(name))
             return wrong_call(fmt::format("no trace has a signal '{}'", name), base::name_hint(name, names_of(*a)));
@@ -190,8 +190,7 @@ int compare_command(const CommandLine& line) {
         const trace::Trace both = side_by_side(*a, *b, found, options.shift);
         figures::TimingView view{fmt::format("A {}   B {}", line.word(0), line.word(1)), {}, found.from, found.to};
         for (std::uint32_t c = 0; c < both.channels().size(); ++c) view.channels.push_back(c);
-        if (!write_result(figure, figures::draw_timing(both, view)->render(figure), !line.has("json")))
-            return kOurFault;
+        if (!write_result(line, figure, figures::draw_timing(both, view)->render(figure))) return kOurFault;
     }
     return found.same() ? kWell : kFailed;
 }

@@ -95,7 +95,7 @@ int convert_command(const CommandLine& line) {
     const std::string path = line.text("out");
     const std::string ending = to_text ? ".st" : ".xml";
     if (!path.empty() && base::fold(std::filesystem::path(path).extension().string()) != ending)
-        return wrong_call(fmt::format("'{}' is not the name of {}", path, to_text ? "a text" : "an XML file"),
+        return wrong_call(fmt::format("'{}' is not the name of {}", path, to_text ? "a text file" : "an XML file"),
                           fmt::format("end it with {}", ending));
     const auto input = read_input(line, diagnostics);
     if (!input) return kWrongCall;
@@ -110,7 +110,7 @@ int convert_command(const CommandLine& line) {
         fmt::print("{}", *text);
         return kWell;
     }
-    return write_result(path, *text) ? kWell : kOurFault;
+    return write_result(line, path, *text) ? kWell : kOurFault;
 }
 
 }  // namespace vyard::cli

@@ -63,7 +63,7 @@ int demo_command(const CommandLine& line) {
           files::join_path(out, "plan.png")},
          kWell},
         {"Draw the dip cycle as a timing chart",
-         {"draw", "timing", yard, "--procedure", "1_normal_cycle", "--from", "9s", "--to", "18s", "--tags",
+         {"draw", "timing", yard, "--procedure", "1_normal_cycle", "--from", "9s", "--to", "18s", "--watch",
           "dip_eye,clamp_close,clamp_grip,lift_down,lift_up,lift_top,lift_bottom,dip_step,lift.position,infeed_run",
           "--out", files::join_path(out, "timing.png")},
          kWell},

@@ -1,4 +1,7 @@
 #include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
 
 #include "cli/drive.hpp"
 #include "cli/logic_units.hpp"
@@ -17,9 +20,9 @@ namespace po = boost::program_options;
 namespace {
 
 /// A figure of a run whose orders or procedure failed is drawn all the same; that they failed is said.
-int written(const std::string& path, const std::string& figure, const Drive& way) {
-    if (!write_result(path, figure)) return kOurFault;
-    print_verdicts(way);
+int written(const CommandLine& line, const std::string& path, const std::string& figure, const Drive& way) {
+    if (!write_result(line, path, figure)) return kOurFault;
+    if (!is_standard_output(path)) print_verdicts(line, way);
     return passed(way) ? kWell : kFailed;
 }
 
@@ -28,11 +31,11 @@ int draw_plan_of(const CommandLine& line, const Loaded& loaded, Drive& way, cons
     if (!at) return kWrongCall;
     const session::Session session =
         session_at(way, loaded.yard.model, line.has("at") ? std::optional(base::from_seconds(*at)) : std::nullopt);
-    return written(path, figures::draw_plan(session)->render(path), way);
+    return written(line, path, figures::draw_plan(session, {.title = title_of(line, loaded)})->render(path), way);
 }
 
 int draw_logic_of(const CommandLine& line, const Loaded& loaded, Drive& way, const std::string& path) {
-    const auto units = units_for(*loaded.yard.model, line.text("unit"), false);
+    const auto units = units_for(*loaded.yard.model, fmt::format("{}", fmt::join(line.list("unit"), ",")), false);
     if (!units) return kWrongCall;
     std::optional<trace::CoverageWatch> watch;
     if (line.has("coverage")) watch.emplace(*loaded.yard.model);
@@ -41,17 +44,18 @@ int draw_logic_of(const CommandLine& line, const Loaded& loaded, Drive& way, con
     });
     if (!seen) return kWrongCall;
     figures::LogicFigure what;
-    what.state = line.has("at") || line.has("do") || line.has("procedure") || line.has("for");
+    what.title = title_of(line, loaded);
+    what.state = line.has("at") || line.has("do") || line.has("procedure") || line.has("for") || line.has("until");
     what.addresses = line.has("addresses");
     what.descriptions = line.has("descriptions");
     what.before = seen->before ? &*seen->before : nullptr;
     what.coverage = watch ? &watch->coverages() : nullptr;
-    return written(path, figures::draw_logic(seen->now, *units, what)->render(path), way);
+    return written(line, path, figures::draw_logic(seen->now, *units, what)->render(path), way);
 }
 
 /// A timing chart or a trend of a trace; a report when it cannot be one.
-int draw_trace(const std::string& what, const trace::Trace& trace, const figures::TimingView& view,
-               const std::string& path, const Drive* way) {
+int draw_trace(const CommandLine& line, const std::string& what, const trace::Trace& trace,
+               const figures::TimingView& view, const std::string& path, const Drive* way) {
     if (view.to <= view.from)
         return wrong_call(fmt::format("the trace ends at {}; there is nothing between --from and --to",
                                       base::clock_text(trace.end_time())),
@@ -59,26 +63,58 @@ int draw_trace(const std::string& what, const trace::Trace& trace, const figures
     if (what == "trend") {
         const std::size_t axes = figures::axes_of(trace, view);
         if (axes == 0)
-            return wrong_call("a trend needs a number among --tags", "a timing chart shows BOOLs: draw timing");
+            return wrong_call("a trend needs a number among --watch", "a timing chart shows BOOLs: draw timing");
         if (axes > figures::kMostAxes)
             return wrong_call(fmt::format("these need {} axes; a trend has {}", axes, figures::kMostAxes),
                               "draw those of a unit together, and the others apart");
     }
     const std::string figure = what == "trend" ? figures::draw_trend(trace, view)->render(path)
                                                : figures::draw_timing(trace, view)->render(path);
-    if (way != nullptr) return written(path, figure, *way);
-    return write_result(path, figure) ? kWell : kOurFault;
+    if (way != nullptr) return written(line, path, figure, *way);
+    return write_result(line, path, figure) ? kWell : kOurFault;
+}
+
+/// The times of --mark, in the view; FALSE after a report.
+bool read_cursors(const CommandLine& line, figures::TimingView& view) {
+    for (const std::string& text : line.names("mark")) {
+        const auto reading = base::read_quantity(text, base::Dimension::Time);
+        if (reading.fault != base::QuantityFault::None) {
+            wrong_call(fmt::format("--mark: {}", base::quantity_message(text, reading, base::Dimension::Time)),
+                       "--mark 1.2s,2.05s");
+            return false;
+        }
+        const base::Nanoseconds at = base::from_seconds(reading.si_value);
+        if (at < view.from || at > view.to) {
+            wrong_call(fmt::format("--mark: {} is not in the figure, which shows {}", text, figures::span_text(view)));
+            return false;
+        }
+        view.cursors.push_back(at);
+    }
+    if (view.cursors.size() <= 26) return true;
+    wrong_call("--mark takes up to 26 times");
+    return false;
+}
+
+/// What orders did and which rules broke, by time.
+std::vector<figures::TimeMark> marks_of(const Drive& way) {
+    using Kind = figures::TimeMark::Kind;
+    std::vector<figures::TimeMark> out;
+    for (const procedure::Deed& d : way.deeds) out.push_back({d.time, d.text, d.fault ? Kind::Fault : Kind::Hand});
+    for (const procedure::RuleVerdict& r : way.broken) out.push_back({r.first_broken, r.name, Kind::BrokenRule});
+    std::stable_sort(out.begin(), out.end(),
+                     [](const figures::TimeMark& a, const figures::TimeMark& b) { return a.time < b.time; });
+    return out;
 }
 
 int draw_timing_of(const CommandLine& line, const Loaded& loaded, Drive& way, const std::string& what,
                    const std::string& path) {
     const auto from = line.quantity("from", base::Dimension::Time, 0.0, 0.0, 3.6e6);
     const auto to = line.quantity("to", base::Dimension::Time, 3.6e6, 0.0, 3.6e6);
-    const std::vector<std::string> names = session::split_names(line.text("tags"));
+    const std::vector<std::string> names = line.names("watch");
     if (!from || !to) return kWrongCall;
     if (names.empty())
-        return wrong_call(fmt::format("a {} needs --tags", what == "trend" ? "trend" : "timing chart"),
-                          "--tags start_pb,line_run,dip_step");
+        return wrong_call(fmt::format("a {} needs --watch", what == "trend" ? "trend" : "timing chart"),
+                          "--watch start_pb,line_run,dip_step");
     const auto chosen = channels_for(*loaded.yard.model, names);
     if (!chosen) return kWrongCall;
     session::Session session(loaded.yard.model);
@@ -87,9 +123,11 @@ int draw_timing_of(const CommandLine& line, const Loaded& loaded, Drive& way, co
     drive(way, session, [&](const session::Session& s) { recorder.observe(s); });
     recorder.finish(session);
     figures::TimingView view{
-        loaded.yard.name, {}, base::from_seconds(*from), std::min(base::from_seconds(*to), trace.end_time())};
+        title_of(line, loaded), {}, base::from_seconds(*from), std::min(base::from_seconds(*to), trace.end_time())};
+    if (!read_cursors(line, view)) return kWrongCall;
+    view.marks = marks_of(way);
     for (std::uint32_t c = 0; c < trace.channels().size(); ++c) view.channels.push_back(c);
-    return draw_trace(what, trace, view, path, &way);
+    return draw_trace(line, what, trace, view, path, &way);
 }
 
 /// A trace that was kept in a file, chunks or CSV; null after a report.
@@ -109,11 +147,11 @@ std::optional<trace::Trace> kept_trace(const std::string& file, base::Nanosecond
 int draw_kept_trace(const CommandLine& line, const std::string& what, const std::string& path) {
     const auto from = line.quantity("from", base::Dimension::Time, 0.0, 0.0, 3.6e6);
     const auto to = line.quantity("to", base::Dimension::Time, 3.6e6, 0.0, 3.6e6);
-    const std::vector<std::string> names = session::split_names(line.text("tags"));
+    const std::vector<std::string> names = line.names("watch");
     if (!from || !to) return kWrongCall;
     if (names.empty())
-        return wrong_call(fmt::format("a {} needs --tags", what == "trend" ? "trend" : "timing chart"),
-                          "--tags start_pb,line_run,dip_step");
+        return wrong_call(fmt::format("a {} needs --watch", what == "trend" ? "trend" : "timing chart"),
+                          "--watch start_pb,line_run,dip_step");
     const std::string file = line.text("trace");
     const auto trace = kept_trace(file, base::from_seconds(*from), base::from_seconds(*to));
     if (!trace) return kWrongCall;
@@ -121,6 +159,7 @@ int draw_kept_trace(const CommandLine& line, const std::string& what, const std:
                              {},
                              std::max(base::from_seconds(*from), trace->begin_time()),
                              std::min(base::from_seconds(*to), trace->end_time())};
+    if (!read_cursors(line, view)) return kWrongCall;
     for (const std::string& name : names) {
         std::vector<std::string> known;
         for (const trace::Channel& c : trace->channels()) known.push_back(c.name);
@@ -128,14 +167,15 @@ int draw_kept_trace(const CommandLine& line, const std::string& what, const std:
         if (!channel) return wrong_call(fmt::format("the trace has no '{}'", name), base::name_hint(name, known));
         view.channels.push_back(*channel);
     }
-    return draw_trace(what, *trace, view, path, nullptr);
+    return draw_trace(line, what, *trace, view, path, nullptr);
 }
 
-int draw_wiring_of(const session::SessionModel& model, const std::string& what, const std::string& path) {
+int draw_wiring_of(const CommandLine& line, const session::SessionModel& model, const std::string& what,
+                   const std::string& path) {
     if (what == "rack" && model.wiring.modules.empty())
         return wrong_call("this yard has no rack", "[[controller.line.module]] in yard.toml");
     const auto figure = what == "rack" ? figures::draw_rack(model) : figures::draw_addresses(model, 0);
-    return write_result(path, figure->render(path)) ? kWell : kOurFault;
+    return write_result(line, path, figure->render(path)) ? kWell : kOurFault;
 }
 
 }  // namespace
@@ -149,26 +189,29 @@ CommandLine draw_line() {
         "(--at, --for, --do, --procedure).",
         "vyard draw plan examples/glaze-line --procedure 1_normal_cycle --at 12.5s --out /tmp/plan.png");
     line.add_yard_options();
-    line.add_stimulus_option();
+    line.add_run_options();
     add_drive_options(line);
     add_moment_options(line, "plan, logic: when; default the end of the run");
-    line.options().add_options()("unit", po::value<std::string>()->value_name("NAMES"),
+    line.options().add_options()("unit", po::value<std::vector<std::string>>()->composing()->value_name("NAMES"),
                                  "logic: programs, or instances of blocks in them: panel.pump_1,main; default all")(
         "addresses", "logic: with the addresses of tags above their names")(
         "descriptions", "logic: with what tags are described as below their symbols")(
         "coverage", "logic: mark what the run never exercised")(
-        "tags", po::value<std::string>()->value_name("NAMES"),
+        "watch", po::value<std::vector<std::string>>()->composing()->value_name("NAMES"),
         "timing: the lanes, top to bottom; trend: numbers as curves, an axis for each unit, others as "
         "lanes")("from", po::value<std::string>()->value_name("TIME"), "timing, trend: where it begins")(
         "to", po::value<std::string>()->value_name("TIME"), "timing, trend: where it ends; default the end of the run")(
+        "mark", po::value<std::vector<std::string>>()->composing()->value_name("TIMES"),
+        "timing, trend: cursors at these times, with the distance between them: 1.2s,2.05s")(
         "trace", po::value<std::string>()->value_name("FILE"),
         "timing, trend: of this trace in place of a run: CSV, or chunks (vyard run --chunks FILE)")(
-        "out", po::value<std::string>()->value_name("FILE"), "the figure; default plan.svg, timing.svg ...");
+        "out", po::value<std::string>()->value_name("FILE"),
+        "the figure; - for SVG on standard output; default plan.svg, timing.svg ...");
     line.only_for({"at"}, {"plan", "logic"});
-    line.only_for({"tags", "from", "to", "trace"}, {"timing", "trend"});
+    line.only_for({"watch", "from", "to", "mark", "trace"}, {"timing", "trend"});
     line.only_for({"unit", "addresses", "descriptions", "coverage", "changes"}, {"logic"});
-    line.only_for({"do", "for", "procedure", "stimulus"}, {"plan", "logic", "timing", "trend"});
-    line.apart({"trace"}, {"do", "for", "procedure", "stimulus"});
+    line.only_for({"do", "for", "until", "procedure", "stimulus", "set", "seed"}, {"plan", "logic", "timing", "trend"});
+    line.apart({"trace"}, {"do", "for", "until", "procedure", "stimulus", "set", "seed"});
     line.takes_words(2);
     return line;
 }
@@ -190,7 +233,7 @@ int draw_command(const CommandLine& line) {
     const auto loaded = load(line, false, 1);
     if (!loaded) return kWrongCall;
     if (const auto refused = refuse_outputs(loaded->yard.read_from, {path})) return *refused;
-    if (what == "addresses" || what == "rack") return draw_wiring_of(*loaded->yard.model, what, path);
+    if (what == "addresses" || what == "rack") return draw_wiring_of(line, *loaded->yard.model, what, path);
     const bool over_time = what == "timing" || what == "trend";
     auto way = read_drive(line, *loaded, over_time ? 10.0 : 0.0);
     if (!way) return kWrongCall;

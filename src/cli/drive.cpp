@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+
 #include "report/verdicts.hpp"
 
 namespace vyard::cli {
@@ -11,21 +13,30 @@ namespace po = boost::program_options;
 void add_drive_options(CommandLine& line) {
     line.options().add_options()("do", po::value<std::vector<std::string>>()->composing()->value_name("ORDER"),
                                  "an order to carry out first, as in a procedure; may be repeated")(
-        "procedure,p", po::value<std::string>()->value_name("NAME"),
-        "run through this procedure, or all of a file one after the other (its name, or its file's)")(
-        "for", po::value<std::string>()->value_name("TIME"), "how long to run after the orders and the procedure");
+        "procedure,p", po::value<std::vector<std::string>>()->composing()->value_name("NAME"),
+        "run through this procedure, or all of a file one after the other (its name, or its file's); may be repeated")(
+        "for", po::value<std::string>()->value_name("TIME"), "how long to run after the orders and the procedure")(
+        "until", po::value<std::string>()->value_name("TIME"), "run on until this moment");
+    line.one_of({"for", "until"});
 }
 
 std::optional<Drive> read_drive(const CommandLine& line, const Loaded& loaded, double default_seconds) {
     Drive out;
+    const auto until = line.quantity("until", base::Dimension::Time, 0.0, 0.0, 3.6e6);
+    if (!until) return std::nullopt;
     const bool orders_given = line.has("do") || line.has("procedure");
-    const auto rest = line.quantity("for", base::Dimension::Time, orders_given ? 0.0 : default_seconds, 0.0, 3.6e6);
+    const auto rest = line.quantity("for", base::Dimension::Time,
+                                    orders_given || line.has("until") ? 0.0 : default_seconds, 0.0, 3.6e6);
     if (!rest) return std::nullopt;
     out.rest = base::from_seconds(*rest);
+    out.until = base::from_seconds(*until);
     out.book = loaded.book;
     out.table = procedure::TableCheck(loaded.yard.expectations);
-    if (line.has("procedure") && (out.procedures = find_procedures(loaded, line.text("procedure"))).empty())
-        return std::nullopt;
+    for (const std::string& name : line.list("procedure")) {
+        const auto found = find_procedures(loaded, name);
+        if (found.empty()) return std::nullopt;
+        out.procedures.insert(out.procedures.end(), found.begin(), found.end());
+    }
     if (line.has("do") && (out.orders = read_orders(*loaded.yard.model, line.list("do"))) == nullptr)
         return std::nullopt;
     return out;
@@ -40,6 +51,10 @@ void drive(Drive& drive, session::Session& session, const procedure::Observer& o
     const auto follow = [&](const std::shared_ptr<const procedure::Book>& book, std::size_t number) {
         auto verdict = procedure::run_procedure(book, number, session, observer, drive.ended);
         for (const procedure::StopVerdict& stop : verdict.stops) drive.expected_stops += stop.meant ? 1U : 0U;
+        drive.deeds.insert(drive.deeds.end(), verdict.deeds.begin(), verdict.deeds.end());
+        for (const procedure::RuleVerdict& rule : verdict.rules) {
+            if (rule.times_broken > 0) drive.broken.push_back(rule);
+        }
         if (verdict.verdict != procedure::Verdict::Passed) {
             drive.failed.push_back(std::move(verdict));
             return;
@@ -52,7 +67,7 @@ void drive(Drive& drive, session::Session& session, const procedure::Observer& o
     for (const std::size_t p : drive.procedures) {
         if (!ended()) follow(drive.book, p);
     }
-    const base::Nanoseconds end = session.now() + drive.rest;
+    const base::Nanoseconds end = std::max(session.now() + drive.rest, drive.until);
     while (session.now() < end && !ended()) {
         session.step();
         observer(session);
@@ -108,13 +123,28 @@ std::optional<Moments> moments(const CommandLine& line, Drive& way, const sessio
     return Moments{std::move(now), std::move(before)};
 }
 
+std::string title_of(const CommandLine& line, const Loaded& loaded) {
+    std::string out = loaded.yard.name;
+    const char* separator = ": ";
+    for (const std::string& name : line.list("procedure")) {
+        out += separator + name;
+        separator = ", ";
+    }
+    const char* with = " with ";
+    for (const files::Substitute& s : line.substitutes()) {
+        out += with + s.replacement;
+        with = ", ";
+    }
+    return out;
+}
+
 bool passed(const Drive& drive) {
     return drive.failed.empty() && drive.table.passed();
 }
 
-void print_verdicts(const Drive& drive) {
+void print_verdicts(const CommandLine& line, const Drive& drive) {
     if (!drive.table.empty()) fmt::print("{}", drive.table.text());
-    if (!drive.failed.empty()) fmt::print("{}", report::verdicts_text(drive.failed, colour_on_output()));
+    if (!drive.failed.empty()) fmt::print("{}", report::verdicts_text(drive.failed, line.colours_output()));
 }
 
 }  // namespace vyard::cli

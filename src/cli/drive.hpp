@@ -11,14 +11,17 @@ struct Drive {
     std::shared_ptr<const procedure::Book> book;      ///< Of the yard; may be null.
     std::vector<std::size_t> procedures;              ///< From --procedure; one after the other.
     base::Nanoseconds rest{};                         ///< From --for: time after both.
+    base::Nanoseconds until{};                        ///< From --until.
     procedure::TableCheck table{{}};                  ///< What --stimulus expects; looked at by drive().
     std::vector<procedure::ProcedureVerdict> failed;  ///< After drive(): verdicts that did not pass.
     std::vector<std::string> notes;                   ///< After drive(): of procedures that passed, such as measures.
     std::function<bool()> ended;                      ///< Asked before every step; when it says so, the run ends.
     std::size_t expected_stops = 0;                   ///< After drive(): stops of controllers that a step had expected.
+    std::vector<procedure::Deed> deeds;               ///< After drive(): what orders did.
+    std::vector<procedure::RuleVerdict> broken;       ///< After drive(): rules that did not hold.
 };
 
-/// Adds --do, --procedure and --for.
+/// Adds --do, --procedure, --for and --until.
 void add_drive_options(CommandLine& line);
 /// Null after a report.
 std::optional<Drive> read_drive(const CommandLine& line, const Loaded& loaded, double default_seconds);
@@ -41,9 +44,11 @@ void add_moment_options(CommandLine& line, const char* at_help);
 std::optional<Moments> moments(const CommandLine& line, Drive& drive, const session::SessionModelPtr& model,
                                const procedure::Observer& observer = {});
 
+/// "Glaze line: 1_normal_cycle with variants/slow.st": the yard, what was run, what stood in for its files.
+std::string title_of(const CommandLine& line, const Loaded& loaded);
 /// Whether all that was expected held: procedures, orders, the table.
 bool passed(const Drive& drive);
 /// How the table came out, and which orders and procedures did not pass, and why; nothing where there is none.
-void print_verdicts(const Drive& drive);
+void print_verdicts(const CommandLine& line, const Drive& drive);
 
 }  // namespace vyard::cli

@@ -84,7 +84,7 @@ int format_command(const CommandLine& line) {
         ++changed;
         if (line.has("check")) {
             fmt::print("{} is not formatted\n", f.path);
-        } else if (!write_result(f.path, f.text)) {
+        } else if (!write_result(line, f.path, f.text)) {
             return kOurFault;
         }
     }

@@ -62,10 +62,9 @@ const char* type_text(plant::PointType type) {
 
 /// "amount: a share; default 50 %, 0 % to 100 %".
 std::string amount_text(const plant::FaultSpec& f) {
-    const char* unit = base::display_unit(f.dimension);
-    return fmt::format("amount: {}, {:g} to {:g} {}; default {:g} {}",
-                       base::with_article(base::dimension_name(f.dimension)), f.low, f.high, unit, f.default_amount,
-                       unit);
+    return fmt::format("amount: {}, {}; default {}", base::with_article(base::dimension_name(f.dimension)),
+                       base::range_text(f.low, f.high, f.dimension),
+                       base::quantity_text(f.default_amount, f.dimension));
 }
 
 std::string point_text(const plant::PointSpec& p) {
@@ -109,7 +108,7 @@ std::vector<Section> sections(const Kind& kind) {
     if (!std::all_of(kind.points.begin(), kind.points.end(), text))
         faults.rows.push_back({"of its points", "fault DEVICE.POINT NAME", every_defect(false)});
     if (std::any_of(kind.points.begin(), kind.points.end(), text))
-        faults.rows.push_back({"of its texts", "fault DEVICE.POINT NAME", every_defect(true)});
+        faults.rows.push_back({"of its strings", "fault DEVICE.POINT NAME", every_defect(true)});
     return {parameters, points, controls, actuals, faults};
 }
 
@@ -149,7 +148,7 @@ std::string markdown(const Kind& kind) {
         out += fmt::format("\n![{0}](kinds/{0}.png)\n\n```toml\n{1}```\n", kind.name, example->text);
     for (const Section& s : sections(kind)) {
         if (s.rows.empty()) continue;
-        out += fmt::format("\n| {} | takes, is | |\n| --- | --- | --- |\n", s.title);
+        out += fmt::format("\n| {} | type or range | |\n| --- | --- | --- |\n", s.title);
         for (auto [name, what, help] : s.rows) {
             for (std::string* cell : {&what, &help}) {
                 for (std::size_t bar = cell->find('|'); bar != std::string::npos; bar = cell->find('|', bar + 2))
@@ -166,7 +165,7 @@ std::string markdown() {
         "# Device kinds\n\nWritten by `vyard kinds --markdown`; a test keeps it current. How quantities, places and "
         "names are written\nstands in [yard-files.md](yard-files.md).\n";
     for (const Kind& kind : plant::all_kinds()) out += markdown(kind);
-    out += "\n## Faults of every point\n\n| fault | takes | | a text |\n| --- | --- | --- | --- |\n";
+    out += "\n## Faults of every point\n\n| fault | takes | | of a string |\n| --- | --- | --- | --- |\n";
     for (const plant::DefectSpec& d : plant::defects())
         out += fmt::format("| `{}` | {} | {} | {} |\n", d.name, defect_amount(d), d.help,
                            d.of_text == nullptr ? "" : d.of_text);
@@ -183,10 +182,10 @@ nlohmann::ordered_json json_of(const Kind& kind) {
     return out;
 }
 
-int write_figures(const std::string& folder) {
+int write_figures(const CommandLine& line, const std::string& folder) {
     for (const figures::KindExample& example : figures::kind_examples()) {
         const std::string path = fmt::format("{}/{}.png", folder, example.kind);
-        if (!write_result(path, figures::draw_kind(example)->render(path))) return kOurFault;
+        if (!write_result(line, path, figures::draw_kind(example)->render(path))) return kOurFault;
     }
     return kWell;
 }
@@ -206,7 +205,7 @@ CommandLine kinds_line() {
 
 int kinds_command(const CommandLine& line) {
     if (line.has("figures") && !line.words().empty()) return wrong_call("--figures writes those of all kinds");
-    if (line.has("figures")) return write_figures(line.text("figures"));
+    if (line.has("figures")) return write_figures(line, line.text("figures"));
     std::vector<const Kind*> chosen;
     std::vector<std::string> names;
     for (const Kind& kind : plant::all_kinds()) {

@@ -1,4 +1,5 @@
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 #include <unistd.h>
 
 #include <algorithm>
@@ -131,7 +132,7 @@ std::vector<live::RetainedRow> stored_retained(const std::string& folder) {
 
 int ended(const live::Sitting& sitting, bool script) {
     fmt::print("ended at {}", base::clock_text(sitting.desk().now()));
-    if (sitting.lateness().overruns() > 0) fmt::print("; steps that came late: {}", sitting.lateness().overruns());
+    if (sitting.lateness().overruns() > 0) fmt::print("; time steps that came late: {}", sitting.lateness().overruns());
     if (sitting.wrong_lines() > 0) fmt::print("; orders rejected: {}", sitting.wrong_lines());
     if (sitting.failed_expectations() > 0) fmt::print("; expectations failed: {}", sitting.failed_expectations());
     fmt::print("\n");
@@ -143,12 +144,12 @@ int ended(const live::Sitting& sitting, bool script) {
 
 void add_live_options(CommandLine& line) {
     line.add_yard_options();
-    line.add_stimulus_option();
+    line.add_run_options();
     line.options().add_options()("pace", po::value<std::string>()->value_name("FACTOR"),
                                  "1 is real time (the default), 0.1 slow motion, 10 fast, max as fast as it can")(
-        "watch", po::value<std::string>()->value_name("NAMES"),
-        "watch these from the start: names, lift_*, or a condition; see 'help'")(
-        "for", po::value<std::string>()->value_name("TIME"), "end at this simulated time")(
+        "watch", po::value<std::vector<std::string>>()->composing()->value_name("NAMES"),
+        "watch these from the start: names, lift_*, or a condition; may be repeated; see 'help'")(
+        "for", po::value<std::string>()->value_name("TIME"), "end after this simulated time")(
         "plain", "lines in and out at a terminal too, no screen")(
         "ascii", "a screen without box-drawing characters and without colours")(
         "state", po::value<std::string>()->value_name("on|off"),
@@ -227,7 +228,7 @@ int live_command(const CommandLine& line) {
     live::WallWatch first_scan(*world);
     session::Session session(loaded->yard.model, &first_scan);
     if (line.has("watch")) {
-        live::WatchRequest wanted = live::read_watch(session, line.text("watch"));
+        live::WatchRequest wanted = live::read_watch(session, fmt::format("{}", fmt::join(line.list("watch"), ",")));
         if (!wanted.problem.empty()) return wrong_call(wanted.problem, wanted.hint);
         options.watches = std::move(wanted.watched);
     }

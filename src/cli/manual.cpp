@@ -100,9 +100,9 @@ CommandLine manual_line() {
 int manual_command(const CommandLine& line) {
     if (line.has("out")) {
         if (!line.word(0).empty()) return wrong_call("--out writes all pages; name no command with it");
-        if (!write_result(files::join_path(line.text("out"), "vyard.1"), page_of_all())) return kOurFault;
+        if (!write_result(line, files::join_path(line.text("out"), "vyard.1"), page_of_all())) return kOurFault;
         for (const Command& c : commands()) {
-            if (!write_result(files::join_path(line.text("out"), fmt::format("vyard-{}.1", c.name)), page_of(c)))
+            if (!write_result(line, files::join_path(line.text("out"), fmt::format("vyard-{}.1", c.name)), page_of(c)))
                 return kOurFault;
         }
         return kWell;

@@ -31,17 +31,17 @@ std::string address_text(const logic::Variable& v) {
 
 report::Table joins_table(const session::SessionModel& model) {
     report::Table table;
-    table.columns = {"tag", "type", "address", "way", "point", "scaling", "delay", "when", "note"};
-    const auto join_row = [&](const wiring::Join& j, const char* way) {
+    table.columns = {"tag", "type", "address", "direction", "point", "scaling", "delay", "when", "note"};
+    const auto join_row = [&](const wiring::Join& j, const char* direction) {
         const logic::Variable& v = tag_of(model, j.controller, j.variable);
         const bool part = j.bit >= 0 && v.bit < 0;
         const std::uint32_t bit = (j.offset - v.offset) * 8 + static_cast<std::uint32_t>(std::max(j.bit, 0));
         table.rows.push_back({tag_name(model, j.controller, j.variable) + (part ? fmt::format(".%X{}", bit) : ""),
-                              v.type_text, address_text(v), way, base::at(model.plant->points, j.point).name,
+                              v.type_text, address_text(v), direction, base::at(model.plant->points, j.point).name,
                               j.scaling_text, "", "", j.note});
     };
-    for (const wiring::Join& j : model.wiring.inputs) join_row(j, "<-");
-    for (const wiring::Join& j : model.wiring.outputs) join_row(j, "->");
+    for (const wiring::Join& j : model.wiring.inputs) join_row(j, "in");
+    for (const wiring::Join& j : model.wiring.outputs) join_row(j, "out");
     for (const wiring::Jumper& j : model.wiring.jumpers) {
         const logic::Variable& v = tag_of(model, j.controller, j.spot.variable);
         std::string when;
@@ -49,7 +49,7 @@ report::Table joins_table(const session::SessionModel& model) {
             when = fmt::format("{}{}", j.when_not ? "NOT " : "",
                                j.when->controller < 0 ? base::at(model.plant->points, j.when->point).name
                                                       : tag_name(model, j.when->controller, j.when->spot.variable));
-        table.rows.push_back({tag_name(model, j.controller, j.spot.variable), v.type_text, address_text(v), "<- tag",
+        table.rows.push_back({tag_name(model, j.controller, j.spot.variable), v.type_text, address_text(v), "jumper",
                               tag_name(model, j.from.controller, j.from.spot.variable), j.invert ? "invert" : "",
                               base::time_text(j.delay), when, j.note});
     }
@@ -59,7 +59,7 @@ report::Table joins_table(const session::SessionModel& model) {
 /// What is missing on both sides.
 report::Table unjoined_table(const session::SessionModel& model) {
     report::Table table;
-    table.columns = {"side", "name", "type", "address", "way"};
+    table.columns = {"side", "name", "type", "address", "direction"};
     std::vector<bool> joined(model.plant->points.size(), false);
     std::vector<std::pair<int, int>> tags;
     for (const auto* list : {&model.wiring.inputs, &model.wiring.outputs}) {
@@ -78,7 +78,7 @@ report::Table unjoined_table(const session::SessionModel& model) {
         const plant::PointModel& point = model.plant->points[p];
         if (!joined[p])
             table.rows.push_back({"point", point.name, kTypes[static_cast<int>(point.type)], "",
-                                  point.direction == plant::PointDirection::Input ? "input" : "output"});
+                                  point.direction == plant::PointDirection::Input ? "in" : "out"});
     }
     for (std::size_t c = 0; c < model.controllers.size(); ++c) {
         const auto& variables = model.controllers[c].program->variables;
@@ -88,7 +88,7 @@ report::Table unjoined_table(const session::SessionModel& model) {
             const std::pair key(static_cast<int>(c), static_cast<int>(v));
             if (wired && variables[v].is_tag && !std::binary_search(tags.begin(), tags.end(), key))
                 table.rows.push_back({"tag", tag_name(model, key.first, key.second), variables[v].type_text,
-                                      address_text(variables[v]), area == logic::Area::Input ? "input" : "output"});
+                                      address_text(variables[v]), area == logic::Area::Input ? "in" : "out"});
         }
     }
     return table;
@@ -97,7 +97,7 @@ report::Table unjoined_table(const session::SessionModel& model) {
 /// For the electrician: every channel of the rack, joined or spare.
 report::Table wiring_list(const session::SessionModel& model) {
     report::Table table;
-    table.columns = {"module", "kind", "channel", "terminal", "address", "tag", "point", "device", "description"};
+    table.columns = {"module", "kind", "channel", "address", "tag", "point", "device", "description"};
     std::map<std::pair<int, int>, const wiring::Join*> joins;
     for (const auto* list : {&model.wiring.inputs, &model.wiring.outputs}) {
         for (const wiring::Join& j : *list) {
@@ -113,8 +113,7 @@ report::Table wiring_list(const session::SessionModel& model) {
             const wiring::Join* join = found == joins.end() ? nullptr : found->second;
             const plant::PointModel* point = join == nullptr ? nullptr : &base::at(model.plant->points, join->point);
             table.rows.push_back({module.full_name(), base::at(wiring::module_kind_names(), module.kind),
-                                  std::to_string(c), fmt::format("{}:{}", module.full_name(), c + 1),
-                                  module.address_of(c).text(),
+                                  std::to_string(c), module.address_of(c).text(),
                                   join == nullptr ? "" : tag_name(model, join->controller, join->variable),
                                   point == nullptr ? "spare" : point->name,
                                   point == nullptr ? "" : base::at(model.plant->devices, point->device).kind->name,
@@ -134,7 +133,7 @@ report::Table proposal_table(const session::SessionModel& model, const std::vect
     return table;
 }
 
-int write_rows(const files::Yard& yard, const std::vector<wiring::Proposal>& proposals) {
+int write_rows(const CommandLine& line, const files::Yard& yard, const std::vector<wiring::Proposal>& proposals) {
     std::vector<files::NewRow> rows;
     for (const wiring::Proposal& p : proposals) {
         if (p.needs_scaling) continue;
@@ -146,8 +145,8 @@ int write_rows(const files::Yard& yard, const std::vector<wiring::Proposal>& pro
         fmt::print("nothing to write\n");
         return kWell;
     }
-    if (!write_result(yard.map->path, files::with_rows(yard.map->text, rows), false)) return kOurFault;
-    fmt::print("{} rows added to {}\n", rows.size(), yard.map->path);
+    if (!write_file(yard.map->path, files::with_rows(yard.map->text, rows))) return kOurFault;
+    if (!line.quiet()) fmt::print("{} added to {}\n", number_of(rows.size(), "row"), yard.map->path);
     return kWell;
 }
 
@@ -159,11 +158,11 @@ int propose(const CommandLine& line, const files::Yard& yard) {
     std::erase_if(proposals, [&](const wiring::Proposal& p) { return p.confidence * 100 < *least; });
     if (const int exit = print_table(line, proposal_table(*yard.model, proposals))) return exit;
     if (!line.has("write")) {
-        if (!line.has("json") && !line.has("csv") && !proposals.empty())
+        if (!line.has("json") && !line.has("csv") && !line.quiet() && !proposals.empty())
             fmt::print("nothing is written; --write adds the rows to {}\n", yard.map->path);
         return kWell;
     }
-    return write_rows(yard, proposals);
+    return write_rows(line, yard, proposals);
 }
 
 }  // namespace
@@ -176,9 +175,8 @@ CommandLine map_line() {
         "vyard map examples/glaze-line --unjoined");
     line.add_yard_options();
     line.options().add_options()("unjoined", "only what is joined to nothing")(
-        "wires", "the wiring list: module, channel, terminal, address, tag, point, device")(
-        "propose", "propose joins for it")("at-least", po::value<std::string>()->value_name("SHARE"),
-                                           "leave out what is less sure; default 50 %")(
+        "wires", "the wiring list: module, channel, address, tag, point, device")("propose", "propose joins for it")(
+        "at-least", po::value<std::string>()->value_name("SHARE"), "leave out what is less sure; default 50 %")(
         "write", "add the proposed rows to the map")("csv", "as CSV")("json", "as JSON")(
         "out", po::value<std::string>()->value_name("FILE"), "write the table to FILE");
     line.one_of({"unjoined", "wires", "propose"});
@@ -213,7 +211,10 @@ int map_command(const CommandLine& line) {
     const report::Table joins = joins_table(*loaded->yard.model);
     if (const int exit = print_table(line, joins)) return exit;
     if (line.has("json") || line.has("csv") || line.has("out")) return kWell;
-    fmt::print("\n{} joins; {} points and tags are joined to nothing\n", joins.rows.size(), missing.rows.size());
+    if (line.quiet()) return kWell;
+    fmt::print(
+        "\n{}; {} joined to nothing\n", number_of(joins.rows.size(), "join"),
+        missing.rows.size() == 1 ? "1 point or tag is" : fmt::format("{} points and tags are", missing.rows.size()));
     if (!missing.rows.empty()) fmt::print("{}", report::table_text(missing));
     return kWell;
 }

@@ -44,9 +44,9 @@ std::string json_of(const std::vector<trace::Span>& spans) {
     nlohmann::ordered_json out = {{"count", spans.size()}};
     if (!spans.empty()) {
         const trace::SpanFigures figures = trace::figures_of(spans);
-        out["least_s"] = base::to_seconds(figures.least.length());
+        out["minimum_s"] = base::to_seconds(figures.least.length());
         out["mean_s"] = figures.mean_s;
-        out["most_s"] = base::to_seconds(figures.most.length());
+        out["maximum_s"] = base::to_seconds(figures.most.length());
         out["deviation_s"] = figures.deviation_s;
     }
     auto each = nlohmann::ordered_json::array();
@@ -64,13 +64,13 @@ void print_spans(const std::vector<trace::Span>& spans, bool each) {
             table.rows.push_back({base::clock_text(s.from), base::clock_text(s.to), span_text(s.length())});
         if (!spans.empty()) fmt::print("{}", report::table_text(table));
     }
-    fmt::print("{} times", spans.size());
+    fmt::print("{}", number_of(spans.size(), "time"));
     if (spans.empty()) {
         fmt::print("\n");
         return;
     }
     const trace::SpanFigures figures = trace::figures_of(spans);
-    fmt::print(": least {} (from {}), mean {:.6g} s, most {} (from {}), deviation {:.3g} s\n",
+    fmt::print(": minimum {} (from {}), mean {:.6g} s, maximum {} (from {}), deviation {:.3g} s\n",
                span_text(figures.least.length()), base::clock_text(figures.least.from), figures.mean_s,
                span_text(figures.most.length()), base::clock_text(figures.most.from), figures.deviation_s);
 }
@@ -80,7 +80,7 @@ void print_spans(const std::vector<trace::Span>& spans, bool each) {
 CommandLine measure_line() {
     CommandLine line(
         "measure TRACE --from EDGE --to EDGE [options]",
-        "Times from edge to edge in a trace that was kept in a file: how often, least, mean, most. An edge is "
+        "Times from edge to edge in a trace that was kept in a file: how often, minimum, mean, maximum. An edge is "
         "rises(NAME) or falls(NAME).\nExit code 1 when it never came.",
         "vyard run examples/glaze-line --procedure 1_normal_cycle --out /tmp/m && vyard measure /tmp/m/trace.csv "
         "--from 'rises(lift_bottom)' --to 'falls(lift_bottom)'");
@@ -122,7 +122,7 @@ int measure_command(const CommandLine& line) {
         for (const trace::Span& s : spans) seconds.push_back(base::to_seconds(s.length()));
         const auto canvas =
             figures::draw_histogram(fmt::format("{} to {}", line.text("from"), line.text("to")), seconds, "s");
-        if (!write_result(figure, canvas->render(figure), !line.has("json"))) return kOurFault;
+        if (!write_result(line, figure, canvas->render(figure))) return kOurFault;
     }
     return spans.empty() ? kFailed : kWell;
 }

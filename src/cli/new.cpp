@@ -81,7 +81,7 @@ int new_command(const CommandLine& line) {
             fmt::print(stderr, "error: {}\n", why);
             return kOurFault;
         }
-        if (!write_result(files::join_path(folder, file.string()), *text)) return kOurFault;
+        if (!write_result(line, files::join_path(folder, file.string()), *text)) return kOurFault;
     }
     fmt::print("\nnext:  vyard check {0}\n       vyard prove {0}\n       vyard live {0}\n", folder);
     return kWell;

@@ -3,6 +3,7 @@
 #include "cli/command.hpp"
 #include "cli/interrupt.hpp"
 #include "cli/logic_units.hpp"
+#include "cli/progress.hpp"
 #include "core/procedure/procedure.hpp"
 #include "core/trace/trace.hpp"
 #include "files/text_file.hpp"
@@ -30,12 +31,15 @@ CommandLine prove_line() {
                      "a verdict failed.",
                      "vyard prove examples/glaze-line");
     line.add_yard_options();
-    line.add_stimulus_option();
-    line.options().add_options()(
+    line.add_run_options();
+    line.options().add_options()("procedure,p", po::value<std::vector<std::string>>()->composing()->value_name("NAME"),
+                                 "this procedure, or all of a file, as words behind YARD do; may be repeated")(
+        "do", po::value<std::vector<std::string>>()->composing()->value_name("ORDER"),
+        "an order to carry out before each procedure; may be repeated")(
         "coverage",
         "say what of the logic was never exercised; with --out also coverage.json, coverage.lcov and coverage.pdf")(
-        "json", "verdicts as JSON on standard output")("out", po::value<std::string>()->value_name("FOLDER"),
-                                                       "write verdicts.txt, verdicts.json and junit.xml there");
+        "json", "verdicts as JSON on standard output")("failed", "list only what did not pass")(
+        "out", po::value<std::string>()->value_name("FOLDER"), "write verdicts.txt, verdicts.json and junit.xml there");
     line.takes_words(1000);
     return line;
 }
@@ -55,6 +59,13 @@ int prove_command(const CommandLine& line) {
         if (found.empty()) return kWrongCall;
         chosen.insert(chosen.end(), found.begin(), found.end());
     }
+    for (const std::string& name : line.list("procedure")) {
+        const auto found = find_procedures(*loaded, name);
+        if (found.empty()) return kWrongCall;
+        chosen.insert(chosen.end(), found.begin(), found.end());
+    }
+    std::shared_ptr<const procedure::Book> orders;
+    if (line.has("do") && (orders = read_orders(*loaded->yard.model, line.list("do"))) == nullptr) return kWrongCall;
     if (chosen.empty()) {
         for (std::size_t i = 0; i < loaded->book->procedures.size(); ++i) chosen.push_back(i);
     }
@@ -70,40 +81,56 @@ int prove_command(const CommandLine& line) {
     std::optional<trace::CoverageWatch> coverage;
     if (covered) coverage.emplace(*loaded->yard.model);
     const Interrupt interrupt;
-    for (const std::size_t i : chosen) {
+    std::optional<Progress> progress(std::in_place, line);
+    for (std::size_t n = 0; n < chosen.size(); ++n) {
+        const std::size_t i = chosen[n];
         if (interrupt.come()) break;  // what was not begun has no verdict
         session::Session session = fresh;
         procedure::TableCheck table(loaded->yard.expectations);
-        procedure::Observer observer;
-        if (!table.empty() || covered) {
-            observer = [&](const session::Session& s) {
-                if (!table.empty()) table.observe(s);
-                if (covered) coverage->observe(s);
-            };
+        const procedure::Observer observer = [&](const session::Session& s) {
+            if (!table.empty()) table.observe(s);
+            if (covered) coverage->observe(s);
+            progress->show(static_cast<double>(n) / static_cast<double>(chosen.size()),
+                           loaded->book->procedures[i].name);
+        };
+        if (orders != nullptr) {
+            auto before = procedure::run_procedure(orders, 0, session, observer, [&] { return interrupt.come(); });
+            before.name = fmt::format("--do, before {}", loaded->book->procedures[i].name);
+            if (before.verdict != procedure::Verdict::Passed) {
+                verdicts.push_back(std::move(before));
+                continue;
+            }
         }
         verdicts.push_back(
             procedure::run_procedure(loaded->book, i, session, observer, [&] { return interrupt.come(); }));
         if (!table.empty()) table.add_to(verdicts.back(), session);
     }
+    progress.reset();
     const std::string json = report::verdicts_json(loaded->yard.name, verdicts);
-    fmt::print("{}", line.has("json") ? json : report::verdicts_text(verdicts, colour_on_output()));
+    std::vector<procedure::ProcedureVerdict> listed = verdicts;
+    if (line.has("failed") || line.quiet())
+        std::erase_if(listed, [](const auto& v) { return v.verdict == procedure::Verdict::Passed; });
+    if (line.has("json"))
+        fmt::print("{}", report::verdicts_json(loaded->yard.name, listed));
+    else if (!listed.empty() || !(line.has("failed") || line.quiet()))
+        fmt::print("{}", report::verdicts_text(listed, line.colours_output()));
+    if (line.has("failed") && !line.quiet() && !line.has("json"))
+        fmt::print("{} of {} passed\n", verdicts.size() - listed.size(), number_of(verdicts.size(), "procedure"));
     const session::SessionModel& model = *loaded->yard.model;
     if (covered && !line.has("json")) fmt::print("\n{}", report::coverage_text(model, coverage->coverages()));
     if (line.has("out")) {
         const std::string folder = line.text("out");
-        const bool announce = !line.has("json");
         const bool written =
-            write_result(files::join_path(folder, "verdicts.txt"), report::verdicts_text(verdicts, false), announce) &&
-            write_result(files::join_path(folder, "verdicts.json"), json, announce) &&
-            write_result(files::join_path(folder, "junit.xml"), report::junit_xml(loaded->yard.name, verdicts),
-                         announce);
+            write_result(line, files::join_path(folder, "verdicts.txt"), report::verdicts_text(verdicts, false)) &&
+            write_result(line, files::join_path(folder, "verdicts.json"), json) &&
+            write_result(line, files::join_path(folder, "junit.xml"), report::junit_xml(loaded->yard.name, verdicts));
         if (!written) return kOurFault;
-        if (covered && !(write_result(files::join_path(folder, "coverage.json"),
-                                      report::coverage_json(model, coverage->coverages()), announce) &&
-                         write_result(files::join_path(folder, "coverage.lcov"),
-                                      report::coverage_lcov(model, coverage->coverages()), announce) &&
-                         write_result(files::join_path(folder, "coverage.pdf"),
-                                      coverage_figure(fresh, coverage->coverages()), announce)))
+        if (covered && !(write_result(line, files::join_path(folder, "coverage.json"),
+                                      report::coverage_json(model, coverage->coverages())) &&
+                         write_result(line, files::join_path(folder, "coverage.lcov"),
+                                      report::coverage_lcov(model, coverage->coverages())) &&
+                         write_result(line, files::join_path(folder, "coverage.pdf"),
+                                      coverage_figure(fresh, coverage->coverages()))))
             return kOurFault;
     }
     return interrupt.exit_code(report::all_passed(verdicts) ? kWell : kFailed);

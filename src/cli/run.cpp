@@ -1,7 +1,10 @@
 #include <fmt/format.h>
 
+#include <algorithm>
+
 #include "cli/drive.hpp"
 #include "cli/interrupt.hpp"
+#include "cli/progress.hpp"
 #include "core/procedure/procedure.hpp"
 #include "core/trace/trace.hpp"
 #include "files/text_file.hpp"
@@ -38,13 +41,13 @@ std::size_t stops_of(const session::Session& session) {
     return stops;
 }
 
-bool keep(files::WholeFile& file) {
+bool keep(const CommandLine& line, files::WholeFile& file) {
     std::string why;
     if (!file.keep(why)) {
         fmt::print(stderr, "error: {}\n", why);
         return false;
     }
-    fmt::print("wrote {}\n", file.path());
+    announce(line, file.path());
     return true;
 }
 
@@ -62,11 +65,11 @@ struct OutFiles {
         watch->write(files::watch_header(watched));
     }
 
-    bool keep() {
+    bool keep(const CommandLine& line) {
         std::vector<files::WholeFile*> all = {&vcd, &csv};
         if (watch) all.push_back(&*watch);
         for (files::WholeFile* file : all) {
-            if (!vyard::cli::keep(*file)) return false;
+            if (!vyard::cli::keep(line, *file)) return false;
         }
         return true;
     }
@@ -79,10 +82,11 @@ CommandLine run_line() {
                      "vyard run examples/glaze-line --do \"turn panel.mode to automatic\" --do \"press panel.start for "
                      "200 ms\" --for 30s --out /tmp/glaze");
     line.add_yard_options();
-    line.add_stimulus_option();
+    line.add_run_options();
     add_drive_options(line);
-    line.options().add_options()("watch", po::value<std::string>()->value_name("NAMES"),
-                                 "record these besides tags and points: actuals, inner variables of any block by path")(
+    line.options().add_options()(
+        "watch", po::value<std::vector<std::string>>()->composing()->value_name("NAMES"),
+        "record these besides tags and points: actuals, inner variables of any block by path; may be repeated")(
         "on-change", "a row of watch.csv only when a watched value changed, not after every scan")(
         "out", po::value<std::string>()->value_name("FOLDER"),
         "write trace.vcd and trace.csv there, and watch.csv of what --watch names")(
@@ -97,7 +101,7 @@ CommandLine run_line() {
 int run_command(const CommandLine& line) {
     const auto loaded = load(line);
     if (!loaded) return kWrongCall;
-    const std::vector<std::string> watched = session::split_names(line.text("watch"));
+    const std::vector<std::string> watched = line.names("watch");
     auto extra = channels_for(*loaded->yard.model, watched);
     auto way = read_drive(line, *loaded, 10.0);
     if (!extra || !way) return kWrongCall;
@@ -128,16 +132,22 @@ int run_command(const CommandLine& line) {
                            if (out && out->watch) out->watch->write(files::watch_row(time, cells));
                        });
     watch.observe(session);
-    drive(*way, session, [&](const session::Session& s) {
-        recorder.observe(s);
-        watch.observe(s);
-    });
+    {
+        Progress progress(line);
+        const double length_s = base::to_seconds(std::max(way->rest, way->until));
+        drive(*way, session, [&](const session::Session& s) {
+            recorder.observe(s);
+            watch.observe(s);
+            progress.show(length_s > 0.0 ? std::min(base::to_seconds(s.now()) / length_s, 1.0) : -1.0, "simulated");
+        });
+    }
     recorder.finish(session);
-    print_end(session, recorder);
-    for (const std::string& note : way->notes) fmt::print("note: {}\n", base::shown(note));
-    print_verdicts(*way);
-    if (out && !out->keep()) return kOurFault;
-    if (chunks && !keep(*chunks)) return kOurFault;
+    if (!line.quiet()) print_end(session, recorder);
+    for (const std::string& note : line.quiet() ? std::vector<std::string>() : way->notes)
+        fmt::print("note: {}\n", base::shown(note));
+    print_verdicts(line, *way);
+    if (out && !out->keep(line)) return kOurFault;
+    if (chunks && !keep(line, *chunks)) return kOurFault;
     return interrupt.exit_code(passed(*way) && stops_of(session) == way->expected_stops ? kWell : kFailed);
 }
 

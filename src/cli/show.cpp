@@ -70,14 +70,15 @@ CommandLine show_line() {
         "interval, priority, programs, and the longest scan\nin which each still comes in time.",
         "vyard show logic examples/glaze-line --unit panel_signals --procedure 1_normal_cycle --at 12.5s");
     line.add_yard_options();
-    line.add_stimulus_option();
+    line.add_run_options();
     add_drive_options(line);
     add_moment_options(line, "when; default the end of the run");
     line.options().add_options()(
-        "unit", po::value<std::string>()->value_name("NAMES"),
+        "unit", po::value<std::vector<std::string>>()->composing()->value_name("NAMES"),
         "programs, or instances of blocks in them: panel.pump_1,main; default all that are drawn")(
         "ascii", "without box-drawing characters: = and # have power, [ ] let it pass");
-    line.only_for({"unit", "ascii", "at", "changes", "do", "for", "procedure", "stimulus"}, {"logic"});
+    line.only_for({"unit", "ascii", "at", "changes", "do", "for", "until", "procedure", "stimulus", "set", "seed"},
+                  {"logic"});
     line.takes_words(2);
     return line;
 }
@@ -92,7 +93,7 @@ int show_command(const CommandLine& line) {
     if (line.word(0) == "tasks") return show_tasks(*loaded->yard.model);
     auto way = read_drive(line, *loaded, 0.0);
     if (!way) return kWrongCall;
-    const auto units = units_for(*loaded->yard.model, line.text("unit"), true);
+    const auto units = units_for(*loaded->yard.model, fmt::format("{}", fmt::join(line.list("unit"), ",")), true);
     if (!units) return kWrongCall;
     const auto seen = moments(line, *way, loaded->yard.model);
     if (!seen) return kWrongCall;
@@ -100,7 +101,7 @@ int show_command(const CommandLine& line) {
         if (i > 0) fmt::print("\n");
         show(*seen, (*units)[i], {line.has("ascii"), 0});
     }
-    print_verdicts(*way);
+    print_verdicts(line, *way);
     return passed(*way) ? kWell : kFailed;
 }
 

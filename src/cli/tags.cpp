@@ -233,7 +233,9 @@ int import_list(const CommandLine& line, const logic::Program& program) {
     diagnostics.sort();
     fmt::print(stderr, "{}", diagnostics.render());
     if (diagnostics.has_errors()) return kWrongCall;
-    fmt::print("{} tags in the list, {} are there already, {} are new\n", listed, listed - fresh.size(), fresh.size());
+    if (!line.quiet())
+        fmt::print("{} in the list: {} there already, {} new\n", number_of(listed, "tag"), listed - fresh.size(),
+                   fresh.size());
     if (fresh.empty()) return kWell;
     if (!line.has("out")) {
         fmt::print("{}", files::declarations_of(fresh));
@@ -243,7 +245,7 @@ int import_list(const CommandLine& line, const logic::Program& program) {
     if (files::read_text(line.text("out"), why))
         return wrong_call(fmt::format("'{}' is there already; nothing is overwritten", line.text("out")),
                           "name a new file, such as logic/more_tags.st");
-    return write_result(line.text("out"), files::declarations_of(fresh)) ? kWell : kOurFault;
+    return write_result(line, line.text("out"), files::declarations_of(fresh)) ? kWell : kOurFault;
 }
 
 /// The RETAIN variables of the logic, each with what the yard's live sessions left in it.
@@ -285,7 +287,7 @@ int put_retained(const CommandLine& line, const files::Yard& yard, session::Sess
     const std::vector<std::string> wrong = live::put_retained(session, *rows);
     for (const std::string& problem : wrong) fmt::print(stderr, "error: {}\n", problem);
     if (!wrong.empty()) return kWrongCall;
-    return write_result(live::retained_path(yard.folder), live::retained_text(live::retained_rows(session)))
+    return write_result(line, live::retained_path(yard.folder), live::retained_text(live::retained_rows(session)))
                ? kWell
                : kOurFault;
 }
@@ -315,7 +317,7 @@ int print_table(const CommandLine& line, const report::Table& table) {
     const std::string text = line.has("json")  ? report::table_json(table)
                              : line.has("csv") ? report::table_csv(table)
                                                : report::table_text(table);
-    if (line.has("out")) return write_result(line.text("out"), text) ? kWell : kOurFault;
+    if (line.has("out")) return write_result(line, line.text("out"), text) ? kWell : kOurFault;
     fmt::print("{}", text);
     return kWell;
 }
@@ -389,7 +391,7 @@ int tags_command(const CommandLine& line) {
     report::Table table = line.has("at-rest") ? rest_table(settled, session) : tag_table(settled, *display);
     if (const int wrong = shape(line, table)) return wrong;
     if (const int failed = print_table(line, table)) return failed;
-    if (line.has("json") || line.has("csv") || line.has("out")) return kWell;
+    if (line.has("json") || line.has("csv") || line.has("out") || line.quiet()) return kWell;
     print_settling(settled, took);
     if (line.has("at-rest")) print_held_off(settled);
     return kWell;

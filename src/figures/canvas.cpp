@@ -1,8 +1,9 @@
 #include "figures/canvas.hpp"
 
 #include <cairo-pdf.h>
-#include <cairo-svg.h>
 #include <cairo.h>
+
+#include "figures/svg_writer.hpp"
 
 namespace vyard::figures {
 
@@ -53,7 +54,8 @@ void show_page(cairo_surface_t* surface) {
 
 }  // namespace
 
-Canvas::Canvas(double width, double height) : width_(width), height_(height) {
+Canvas::Canvas(double width, double height)
+    : svg_(std::make_unique<SvgWriter>(width, height)), width_(width), height_(height) {
     start_page(0);
 }
 
@@ -86,6 +88,7 @@ void Canvas::line(double x0, double y0, double x1, double y1, Colour colour, dou
     cairo_move_to(c, x0, y0);
     cairo_line_to(c, x1, y1);
     stroke(c, colour, width, dashed);
+    svg_->line(x0, y0, x1, y1, colour, width, dashed);
 }
 
 void Canvas::path(const std::vector<std::pair<double, double>>& points, Colour colour, double width) {
@@ -93,6 +96,7 @@ void Canvas::path(const std::vector<std::pair<double, double>>& points, Colour c
     cairo_new_path(c);
     for (const auto& [x, y] : points) cairo_line_to(c, x, y);
     stroke(c, colour, width, false);
+    svg_->path(points, colour, width);
 }
 
 void Canvas::polygon(const std::vector<std::pair<double, double>>& points, Colour fill) {
@@ -102,9 +106,11 @@ void Canvas::polygon(const std::vector<std::pair<double, double>>& points, Colou
     cairo_close_path(c);
     set(c, fill);
     cairo_fill(c);
+    svg_->polygon(points, fill);
 }
 
 void Canvas::rectangle(const Box& box, Colour fill, Colour line, double width, bool dashed) {
+    svg_->rectangle(box, fill, line, width, dashed);
     cairo_t* c = page().context;
     cairo_rectangle(c, box.x, box.y, box.width, box.height);
     set(c, fill);
@@ -123,12 +129,18 @@ void Canvas::circle(double x, double y, double radius, Colour fill, Colour line,
     set(c, fill);
     cairo_fill_preserve(c);
     stroke(c, line, width, false);
+    svg_->circle(x, y, radius, fill, line, width);
 }
 
 void Canvas::text(double x, double y, const std::string& text, double size, Colour colour, Align align, bool bold) {
     if (align != Align::Left) x -= text_width(text, size, bold) * (align == Align::Centre ? 0.5 : 1.0);
     set_font(page().context, size, bold);
-    write(x, y, text, colour);
+    write(x, y, text, size, colour, bold, false);
+}
+
+void Canvas::fitted(double x, double y, const std::string& words, double room, double size, Colour colour, bool bold) {
+    const double width = text_width(words, size, bold);
+    text(x, y, words, width > room ? size * room / width : size, colour, Align::Left, bold);
 }
 
 void Canvas::typed(double x, double y, const std::string& text, double size, Colour colour, bool bold) {
@@ -138,11 +150,11 @@ void Canvas::typed(double x, double y, const std::string& text, double size, Col
     cairo_font_options_set_hint_metrics(exact, CAIRO_HINT_METRICS_OFF);
     cairo_set_font_options(c, exact);
     cairo_font_options_destroy(exact);
-    write(x, y, text, colour);
+    write(x, y, text, size, colour, bold, true);
 }
 
 /// In the font that is set.
-void Canvas::write(double x, double y, const std::string& text, Colour colour) {
+void Canvas::write(double x, double y, const std::string& text, double size, Colour colour, bool bold, bool typed) {
     cairo_t* c = page().context;
     cairo_text_extents_t extents;
     cairo_text_extents(c, text.c_str(), &extents);
@@ -150,6 +162,7 @@ void Canvas::write(double x, double y, const std::string& text, Colour colour) {
     set(c, colour);
     cairo_move_to(c, x, y);
     cairo_show_text(c, text.c_str());
+    svg_->text(x, y, text, {size, extents.x_advance, bold, typed}, colour);
 }
 
 double Canvas::text_width(const std::string& text, double size, bool bold) const {
@@ -165,10 +178,8 @@ std::string Canvas::render(const std::string& path) const {
     const auto paint_all = [&] {
         for (const auto& page : pages_) paint(page->surface, surface, page->top);
     };
-    if (path.ends_with(".svg")) {
-        surface = cairo_svg_surface_create_for_stream(append, &out, width_, height_);
-        paint_all();
-    } else if (path.ends_with(".pdf")) {
+    if (path.ends_with(".svg")) return svg_->finish();
+    if (path.ends_with(".pdf")) {
         surface = cairo_pdf_surface_create_for_stream(append, &out, width_, height_);
         cairo_pdf_surface_set_metadata(surface, CAIRO_PDF_METADATA_CREATE_DATE,
                                        "2000-01-01T00:00:00");  // same run, same bytes

@@ -39,6 +39,8 @@ struct Box {
     }
 };
 
+class SvgWriter;
+
 class Canvas {
   public:
     Canvas(double width, double height);
@@ -54,6 +56,9 @@ class Canvas {
     /// `y` is the base line.
     void text(double x, double y, const std::string& text, double size, Colour colour, Align align = Align::Left,
               bool bold = false);
+    /// In smaller letters where it would be wider than `room`: nothing is cut.
+    void fitted(double x, double y, const std::string& text, double room, double size, Colour colour,
+                bool bold = false);
     /// In letters of equal width, kTypedWidth of their size each.
     void typed(double x, double y, const std::string& text, double size, Colour colour, bool bold = false);
     static constexpr double kTypedWidth = 0.602;
@@ -76,10 +81,11 @@ class Canvas {
   private:
     struct Recording;
     void start_page(double top);
-    void write(double x, double y, const std::string& text, Colour colour);
+    void write(double x, double y, const std::string& text, double size, Colour colour, bool bold, bool typed);
     const Recording& page() const { return *pages_.back(); }
 
     std::vector<std::unique_ptr<Recording>> pages_;
+    std::unique_ptr<SvgWriter> svg_;  ///< The same calls as SVG: its text stays text, that can be searched and edited.
     double width_, height_;
     std::vector<Written> written_;
 };

@@ -92,7 +92,7 @@ turn_time = "2 s"
         {"lift",
          R"([lift.up]
 at = ["0 m", "0 m"]
-height = "0.4 m"
+elevation = "0.4 m"
 travel = "1.2 m"
 )",
          "",
@@ -186,7 +186,7 @@ at = "1.1 m"
          R"([wall.guide]
 at = ["0.9 m", "0 m"]
 heading = "30 deg"
-height = "0.8 m"
+elevation = "0.8 m"
 length = "1 m"
 )",
          kBricks,
@@ -204,7 +204,7 @@ stroke = "300 mm"
         {"gantry",
          R"([gantry.arm]
 at = ["0 m", "0 m"]
-height = "1.4 m"
+elevation = "1.4 m"
 x_travel = "1.4 m"
 y_travel = "0.6 m"
 z_travel = "0.6 m"
@@ -241,7 +241,7 @@ stroke = "200 mm"
          R"([drive.spindle]
 )",
          "",
-         {"spindle.enable", "spindle.reference=60"},
+         {"spindle.enable", "spindle.setpoint=60"},
          3.0},
         {"axis",
          R"([axis.slide]
@@ -306,7 +306,7 @@ power = "6 kW"
          R"([hopper.bin]
 at = ["0 m", "0 m"]
 volume = "200 l"
-start = "140 l"
+initial = "140 l"
 )",
          "",
          {"bin.open"},
@@ -318,7 +318,7 @@ into = "scale_bin"
 rate = "0.8 l/s"
 length = "1.5 m"
 )",
-         "[hopper.bin]\nat = [\"0 m\", \"0 m\"]\nvolume = \"200 l\"\nstart = \"140 l\"\n[hopper.scale_bin]\nat = "
+         "[hopper.bin]\nat = [\"0 m\", \"0 m\"]\nvolume = \"200 l\"\ninitial = \"140 l\"\n[hopper.scale_bin]\nat = "
          "[\"1.8 m\", \"0 m\"]\nvolume = \"100 l\"\n",
          {"screw.run"},
          30.0},
@@ -339,8 +339,8 @@ height = "40 mm"
          kBricks,
          {"line.run"},
          3.0},
-        {"light_curtain",
-         R"([light_curtain.curtain]
+        {"light_grid",
+         R"([light_grid.curtain]
 on = "line"
 at = "1.1 m"
 )",
@@ -403,7 +403,7 @@ at = "1.4 m"
         {"encoder",
          R"([encoder.way]
 on = "line"
-pulses = 200
+pulses_per_metre = 200
 )",
          kBricks,
          {"line.run"},
@@ -485,7 +485,7 @@ positions = ["hand", "off", "automatic"]
          0.1},
         {"number_setter",
          R"([number_setter.batch]
-start = 12
+initial = 12
 )",
          "",
          {},

@@ -42,7 +42,7 @@ std::unique_ptr<Canvas> draw_kind(const KindExample& example) {
     }
     const auto& devices = model->plant->devices;
     const bool in_plan = std::any_of(devices.begin(), devices.end(), [](const auto& d) { return d.in_plan; });
-    return draw_plan(session, kWidth, in_plan ? kHeight : kTileOnly, PlanFrame::Bare);
+    return draw_plan(session, {kWidth, in_plan ? kHeight : kTileOnly, PlanFrame::Bare});
 }
 
 }  // namespace vyard::figures

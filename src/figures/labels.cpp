@@ -6,18 +6,25 @@
 
 namespace vyard::figures {
 
-void Labels::place(double top, double bottom) {
+std::vector<std::string> Labels::place(double top, double bottom) {
     std::stable_sort(wanted_.begin(), wanted_.end(), [](const Label& a, const Label& b) { return a.x < b.x; });
-    for (std::size_t n = 0; n < wanted_.size(); ++n) put(n, top, bottom);
+    std::vector<std::string> without;
+    for (std::size_t n = 0; n < wanted_.size(); ++n) {
+        if (!put(n, top, bottom)) without.push_back(wanted_[n].text);
+    }
+    return without;
 }
 
-/// On its side, or when there is no room on the other one.
-void Labels::put(std::size_t n, double top, double bottom) {
-    if (put_there(n, top, bottom)) return;
+/// On its side, or when there is no room on another one.
+bool Labels::put(std::size_t n, double top, double bottom) {
+    if (put_there(n, top, bottom)) return true;
     Label& l = wanted_[n];
-    if (l.side == Label::Side::Right) return;
-    l.side = l.side == Label::Side::Above ? Label::Side::Below : Label::Side::Above;
-    put_there(n, top, bottom);
+    for (const Label::Side side : {Label::Side::Above, Label::Side::Below}) {
+        if (side == l.side) continue;
+        l.side = side;
+        if (put_there(n, top, bottom)) return true;
+    }
+    return false;
 }
 
 bool Labels::put_there(std::size_t n, double top, double bottom) {

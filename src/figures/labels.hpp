@@ -27,11 +27,11 @@ class Labels {
     void want(Label label) { wanted_.push_back(std::move(label)); }
     /// No text comes here.
     void reserve(const Box& box) { taken_.push_back(box); }
-    /// Writes all of them between two heights of the page. What finds no place at all is left out.
-    void place(double top, double bottom);
+    /// Writes all of them between two heights of the page; returns the texts that found no place at all.
+    std::vector<std::string> place(double top, double bottom);
 
   private:
-    void put(std::size_t n, double top, double bottom);
+    bool put(std::size_t n, double top, double bottom);
     bool put_there(std::size_t n, double top, double bottom);
     Box candidate(const Label& l, int ring, double shift, double width, double height) const;
     bool on_a_leader(std::size_t n, const Box& b) const;

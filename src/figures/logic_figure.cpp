@@ -95,6 +95,7 @@ class LogicPage {
         if (what_.state) lines = session::forces_text(session_);
         const std::string kind = kForms[static_cast<int>(sheet.unit.unit->kind)];
         std::string below = fmt::format("{}, {}", kind, sheet.unit.unit->source->path);
+        if (!what_.title.empty()) below = fmt::format("{}: {}", what_.title, below);
         if (what_.state)
             below = fmt::format("{} at {}{}", below, base::clock_text(session_.now()),
                                 running ? "" : ", its controller is stopped");

@@ -16,6 +16,7 @@ struct LogicUnit {
 std::vector<LogicUnit> logic_units(const session::SessionModel& model, bool drawn);
 
 struct LogicFigure {
+    std::string title{};                                     ///< Above it all; "" for none.
     bool state = false;                                      ///< With power and values.
     bool addresses = false;                                  ///< Above the names of tags that have one.
     bool descriptions = false;                               ///< Below the symbols of tags that have one.

@@ -1,6 +1,7 @@
 #include "figures/plan.hpp"
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <algorithm>
 #include <cmath>
@@ -27,6 +28,8 @@ class PlanDrawing {
         : scene_(scene), frame_(frame), canvas_(canvas), page_(how == PlanFrame::Page) {}
 
     void run() {
+        order_tiles();
+        alerts();
         tiles_height_ = tile_rows() * kTileHeight + (page_ ? 26 : 8);
         fit();
         if (page_) title();
@@ -51,7 +54,7 @@ class PlanDrawing {
         origin_y_ = title_height() + (page_ ? 60 : 30) + (room_y - (r.y1_m - r.y0_m) * scale_) / 2 + r.y1_m * scale_;
     }
     double title_height() const { return page_ ? kTitle : 0; }
-    double legend_height() const { return page_ ? kLegend : 0; }
+    double legend_height() const { return page_ ? kLegend + kAlertLine * static_cast<double>(alerts_.size()) : 0; }
     double px(double x_m) const { return origin_x_ + x_m * scale_; }
     double py(double y_m) const { return origin_y_ - y_m * scale_; }
     Box box(const plant::Rectangle& r) const {
@@ -101,6 +104,7 @@ class PlanDrawing {
             case Shape::Form::Number:
             case Shape::Form::LevelBar:
             case Shape::Form::LevelArea: within(s, around(s.device)); break;
+            case Shape::Form::LevelMark: level_mark(s, around(s.on_device)); break;
             case Shape::Form::Label: label(s, at[0].first, at[0].second); break;
             case Shape::Form::KeepClear:
                 labels_.reserve(
@@ -132,6 +136,14 @@ class PlanDrawing {
     }
     void diamond(double x, double y, double r, Colour fill) {
         canvas_.polygon({{x, y - r}, {x + r, y}, {x, y + r}, {x - r, y}}, fill);
+    }
+
+    /// At the bar of its tank, which stands where within() draws it.
+    void level_mark(const Shape& s, const Box& b) {
+        const double y = b.y + 6 + (b.height - 12) * (1 - std::clamp(s.size, 0.0, 1.0)), x = b.x + b.width - 6;
+        canvas_.line(x - 14, y, x + 4, y, palette::kInk, 1.4);
+        canvas_.circle(x + 6, y, 3, colour(s.fill), palette::kInk, 1);
+        labels_.want({x + 12, y + 4, s.text, Side::Right, now(s.device).fault});
     }
 
     void within(const Shape& s, const Box& b) {
@@ -189,7 +201,7 @@ class PlanDrawing {
         for (std::size_t i = 0; i < scene_.devices.size(); ++i) {
             const SceneDevice& d = scene_.devices[i];
             if (!d.pipe()) continue;
-            const int number = between[{d.from, d.into}]++;
+            const int number = between[std::minmax(d.from, d.into)]++;
             pipe(static_cast<int>(i), d, 26.0 * number);
         }
     }
@@ -318,18 +330,39 @@ class PlanDrawing {
         for (std::size_t i = 0; i < scene_.devices.size(); ++i) {
             if (scene_.devices[i].in_plan && scene_.devices[i].covers) labels_.reserve(around(static_cast<int>(i)));
         }
-        labels_.place(page_ ? 46 : 2, canvas_.height() - tiles_height_ - legend_height());
+        const double bottom = canvas_.height() - tiles_height_ - legend_height();
+        const std::vector<std::string> without = labels_.place(page_ ? 46 : 2, bottom);
+        if (!without.empty())
+            canvas_.text(kMargin, bottom - 4, fmt::format("no room for: {}", fmt::join(without, "; ")), kText,
+                         palette::kInk);
     }
 
     // --- devices without a place: tiles ---
-    static constexpr double kTileWidth = 152, kTileHeight = 44, kLegend = 34;
+    static constexpr double kTileWidth = 152, kTileHeight = 44, kLegend = 34, kAlertLine = 16;
     static constexpr double kLabelRoom_m = 0.5;
 
     int tile_columns() const { return std::max(1, static_cast<int>((canvas_.width() - 2 * kMargin) / kTileWidth)); }
-    int tile_rows() const {
-        const auto n =
-            std::count_if(scene_.devices.begin(), scene_.devices.end(), [](const SceneDevice& d) { return d.tiled(); });
-        return (static_cast<int>(n) + tile_columns() - 1) / tile_columns();
+    int tile_rows() const { return (static_cast<int>(tiles_.size()) + tile_columns() - 1) / tile_columns(); }
+
+    /// What belongs together: an assembly, else a family.
+    static std::string group_of(const SceneDevice& d) {
+        const std::size_t point = d.name.rfind('.');
+        return point == std::string::npos ? "family " + d.family : d.name.substr(0, point);
+    }
+
+    /// Groups in the order of their first device.
+    void order_tiles() {
+        std::vector<std::string> groups;
+        for (const SceneDevice& d : scene_.devices) {
+            if (d.tiled() && std::find(groups.begin(), groups.end(), group_of(d)) == groups.end())
+                groups.push_back(group_of(d));
+        }
+        for (const std::string& group : groups) {
+            for (std::size_t i = 0; i < scene_.devices.size(); ++i) {
+                if (scene_.devices[i].tiled() && group_of(scene_.devices[i]) == group)
+                    tiles_.push_back(static_cast<int>(i));
+            }
+        }
     }
 
     void tiles() {
@@ -337,13 +370,19 @@ class PlanDrawing {
         if (page_ && tile_rows() > 0)
             canvas_.text(kMargin, top + 8, "Panel and devices without a place in the plan", 12, palette::kInk,
                          Align::Left, true);
-        int n = 0;
-        for (std::size_t i = 0; i < scene_.devices.size(); ++i) {
-            if (!scene_.devices[i].tiled()) continue;
-            const int row = n / tile_columns(), column = n % tile_columns();
-            tile(static_cast<int>(i),
+        for (std::size_t n = 0; n < tiles_.size(); ++n) {
+            const int row = static_cast<int>(n) / tile_columns(), column = static_cast<int>(n) % tile_columns();
+            const Box b{kMargin + column * kTileWidth, top + 16 + row * kTileHeight, kTileWidth - 6, kTileHeight - 6};
+            const bool same_as_next = n + 1 < tiles_.size() && column + 1 < tile_columns() &&
+                                      group_of(what(tiles_[n])) == group_of(what(tiles_[n + 1]));
+            // One plate behind the tiles of a group.
+            canvas_.rectangle({b.x - 3, b.y - 3, b.width + (same_as_next ? 12 : 6), b.height + 6}, palette::kMist,
+                              palette::kMist, 0);
+        }
+        for (std::size_t n = 0; n < tiles_.size(); ++n) {
+            const int row = static_cast<int>(n) / tile_columns(), column = static_cast<int>(n) % tile_columns();
+            tile(tiles_[n],
                  {kMargin + column * kTileWidth, top + 16 + row * kTileHeight, kTileWidth - 6, kTileHeight - 6});
-            ++n;
         }
     }
 
@@ -351,10 +390,26 @@ class PlanDrawing {
         const FrameDevice& d = now(device);
         canvas_.rectangle(b, palette::kPaper, d.fault ? palette::kVermilion : palette::kFaint, d.fault ? 2 : 1);
         const double x = b.x + 16, y = b.y + b.height / 2;
-        tile_symbol(what(device).tile, x, y, d.on);
-        canvas_.text(b.x + 32, b.y + 15, shortened(what(device).name, b.width - 36, true), kText,
-                     d.fault ? palette::kVermilion : palette::kInk, Align::Left, true);
-        canvas_.text(b.x + 32, b.y + 30, shortened(d.reading, b.width - 36, false), kText, palette::kInk);
+        if (d.lamps.size() > 1)
+            lamps(d.lamps, x, b);
+        else
+            tile_symbol(what(device).tile, x, y, d.on);
+        if (d.lamps.size() == 1)  // around its knob
+            canvas_.circle(x, y, 11.5, {1, 1, 1, 0}, d.lamps[0].second ? colour_of(d.lamps[0].first) : palette::kFaint,
+                           3);
+        canvas_.fitted(b.x + 32, b.y + 15, what(device).name, b.width - 36, kText,
+                       d.fault ? palette::kVermilion : palette::kInk, true);
+        canvas_.fitted(b.x + 32, b.y + 30, d.reading, b.width - 36, kText, palette::kInk);
+    }
+
+    /// A column, the first on top.
+    void lamps(const std::vector<std::pair<plant::Tone, bool>>& all, double x, const Box& b) {
+        const double each = (b.height - 6) / static_cast<double>(std::max<std::size_t>(all.size(), 3));
+        double y = b.y + 3;
+        for (const auto& [tone, lit] : all) {
+            canvas_.rectangle({x - 7, y, 14, each - 1}, lit ? colour_of(tone) : palette::kMist, palette::kInk, 1);
+            y += each;
+        }
     }
 
     void tile_symbol(Tile tile, double x, double y, bool on) {
@@ -383,14 +438,22 @@ class PlanDrawing {
         }
     }
 
-    std::string shortened(std::string text, double room, bool bold) const {
-        while (text.size() > 3 && canvas_.text_width(text, kText, bold) > room)
-            text = text.substr(0, text.size() - 3) + "..";
-        return text;
+    /// Faults and forces, a line of the page after the other.
+    void alerts() {
+        std::vector<std::string> all;
+        for (const std::string& f : frame_.faults) all.push_back("fault: " + f);
+        for (const std::string& f : frame_.forces) all.push_back(f);
+        for (const std::string& text : all) {
+            const double room = canvas_.width() - 2 * kMargin;
+            if (!alerts_.empty() && canvas_.text_width(alerts_.back() + "; " + text, kText, true) <= room)
+                alerts_.back() += "; " + text;
+            else
+                alerts_.push_back(text);
+        }
     }
 
     void legend() {
-        const double y = canvas_.height() - 14;
+        const double y = canvas_.height() - 14 - kAlertLine * static_cast<double>(alerts_.size());
         double x = kMargin;
         const auto entry = [&](Colour colour, const char* text) {
             canvas_.rectangle({x, y - 9, 12, 10}, colour, palette::kInk, 1);
@@ -400,13 +463,34 @@ class PlanDrawing {
         entry(palette::kGreen, "runs");
         entry(palette::kOrange, "seen, on");
         entry(palette::kVermilion, "out, raised");
+        const auto any_item = [&](auto holds) { return std::any_of(frame_.items.begin(), frame_.items.end(), holds); };
+        const auto sign = [&](const char* text, auto draw) {
+            draw(x, y - 9);
+            canvas_.text(x + 17, y, text, kText, palette::kInk);
+            x += 17 + canvas_.text_width(text, kText) + 18;
+        };
+        const bool overhead = std::any_of(scene_.devices.begin(), scene_.devices.end(), [](const SceneDevice& d) {
+            return d.in_plan && d.layer == plant::Layer::Overhead;
+        });
+        if (overhead)
+            sign("where a gantry can go", [&](double left, double top) {
+                canvas_.rectangle({left, top, 12, 10}, faded(palette::kPurple, 0.1), palette::kPurple, 1.2, true);
+            });
+        if (any_item([](const FrameItem& i) { return i.held; }))
+            sign("held", [&](double left, double top) {
+                canvas_.rectangle({left, top, 12, 10}, palette::kPaper, palette::kInk, 3);
+            });
+        if (any_item([](const FrameItem& i) { return i.on_floor; }))
+            sign("fallen to the floor", [&](double left, double top) {
+                canvas_.rectangle({left, top, 12, 10}, palette::kPaper, palette::kInk, 1);
+                canvas_.line(left, top, left + 12, top + 10, palette::kVermilion, 2);
+                canvas_.line(left, top + 10, left + 12, top, palette::kVermilion, 2);
+            });
         for (std::size_t c = 0; c < scene_.colours.size(); ++c)
             entry(item_colour(scene_.colours, static_cast<int>(c)), scene_.colours[c].c_str());
-        std::string alerts;
-        for (const std::string& f : frame_.faults) alerts += (alerts.empty() ? "faults: " : ", ") + f;
-        for (const std::string& f : frame_.forces) alerts += (alerts.empty() ? "" : "; ") + f;
-        if (!alerts.empty())
-            canvas_.text(canvas_.width() - kMargin, y, alerts, kText, palette::kVermilion, Align::Right, true);
+        for (std::size_t i = 0; i < alerts_.size(); ++i)
+            canvas_.text(kMargin, y + kAlertLine * static_cast<double>(i + 1), alerts_[i], kText, palette::kVermilion,
+                         Align::Left, true);
     }
 
     const Scene& scene_;
@@ -414,16 +498,19 @@ class PlanDrawing {
     Canvas& canvas_;
     bool page_;
     Labels labels_{canvas_};
+    std::vector<int> tiles_;           ///< Devices, group by group.
+    std::vector<std::string> alerts_;  ///< Lines.
     double scale_ = 1, origin_x_ = 0, origin_y_ = 0, tiles_height_ = 0;
 };
 
 }  // namespace
 
-std::unique_ptr<Canvas> draw_plan(const session::Session& session, double width, double height, PlanFrame frame) {
-    auto canvas = std::make_unique<Canvas>(width, height);
-    const Scene scene = scene_of(session.model());
+std::unique_ptr<Canvas> draw_plan(const session::Session& session, const PlanView& view) {
+    auto canvas = std::make_unique<Canvas>(view.width, view.height);
+    Scene scene = scene_of(session.model());
+    if (!view.title.empty()) scene.name = view.title;
     const Frame now = frame_of(session);
-    PlanDrawing(scene, now, *canvas, frame).run();
+    PlanDrawing(scene, now, *canvas, view.frame).run();
     return canvas;
 }
 

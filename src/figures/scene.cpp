@@ -52,6 +52,12 @@ class Sketch final : public plant::Drawing {
     }
     void number(double value) override { add(Shape::Form::Number, {}, value); }
     void level_bar(double share) override { add(Shape::Form::LevelBar, {}, share); }
+    void level_mark(int on_device, double share, bool on) override {
+        Shape& s = add(Shape::Form::LevelMark, {}, share);
+        s.text = name();
+        s.on_device = on_device;
+        s.fill.tone = on ? plant::Tone::Active : plant::Tone::Paper;
+    }
     void level_area(double share, plant::Fill fill) override { add(Shape::Form::LevelArea, {}, share).fill = fill; }
     using Drawing::label;
     void label(plant::Vector2 at, std::string text, plant::Side side, double away) override {
@@ -79,10 +85,12 @@ class Sketch final : public plant::Drawing {
 /// In the unit that people say it in, to four figures.
 std::string shown(double value, const plant::Reading& reading) {
     switch (reading.dimension) {
-        case base::Dimension::Pressure: return fmt::format("{:.2f} bar", value / 1e5);
-        case base::Dimension::Flow: return fmt::format("{:.2f} l/s", value * 1000);
-        case base::Dimension::Volume: return fmt::format("{:.1f} l", value * 1000);
-        case base::Dimension::Angle: return fmt::format("{:.0f} deg", value * 180 / std::numbers::pi);
+        case base::Dimension::Pressure:
+        case base::Dimension::Flow:
+            return fmt::format("{:.2f} {}", base::displayed(value, reading.dimension),
+                               base::display_unit(reading.dimension));
+        case base::Dimension::Volume: return fmt::format("{:.1f} l", base::displayed(value, reading.dimension));
+        case base::Dimension::Angle: return fmt::format("{:.0f} deg", base::displayed(value, reading.dimension));
         case base::Dimension::Plain:
             if (reading.type != plant::PointType::Analog)
                 return logic::value_text(logic::value_of(session::type_of_point(reading.type), value));
@@ -106,6 +114,7 @@ class FrameMaker {
         using plant::Layer;
         for (const Layer layer : {Layer::Floor, Layer::Carrier, Layer::Inset}) shapes(layer, out_.below);
         for (const Layer layer : {Layer::Actor, Layer::Sensor, Layer::Overhead}) shapes(layer, out_.above);
+        marks();
         items();
         return std::move(out_);
     }
@@ -127,11 +136,17 @@ class FrameMaker {
             now.reading = flow < 0.1 ? fmt::format("{:.2f} l/s", flow * 1000) : fmt::format("{:.2f} m3/s", flow);
         } else {
             std::tie(now.reading, now.on) = tile(d);
+            if (d.kind->face != nullptr) now.lamps = face_of(d).lamps;
         }
     }
 
     /// Its first actual, or its first point, and whether that is on.
     std::pair<std::string, bool> tile(const DeviceModel& d) const {
+        if (d.kind->face != nullptr) {
+            const plant::Face face = face_of(d);
+            const bool first = d.kind->actuals.empty() || sketch_.actual(d.kind->actuals[0].name) != 0.0;
+            return {face.text, first};
+        }
         std::string name = d.kind->actuals.empty() ? "" : d.name + "." + d.kind->actuals[0].name;
         if (name.empty() && d.points[0] != plant::kNone) name = base::at(model_.points, d.points[0]).name;
         const auto reading = plant::find_reading(model_, name);
@@ -146,8 +161,23 @@ class FrameMaker {
         std::string what = name.substr(d.name.size() + 1);
         if (what.starts_with("actual_")) what.erase(0, 7);
         if (reading->type == plant::PointType::Boolean)
-            return {fmt::format("{}{}", value != 0 ? "" : "not ", what), value != 0};
+            return {what == "signal" || what.ends_with("contact") ? (value != 0 ? "on" : "off")
+                                                                  : fmt::format("{}{}", value != 0 ? "" : "not ", what),
+                    value != 0};
         return {fmt::format("{} {}", what, shown(value, *reading)), value != 0};
+    }
+
+    plant::Face face_of(const DeviceModel& d) const {
+        return d.kind->face(model_.parameters.data() + d.model_offset, state_.devices.data() + d.state_offset);
+    }
+
+    /// What devices show on others.
+    void marks() {
+        for (std::size_t i = 0; i < model_.devices.size(); ++i) {
+            if (model_.devices[i].kind->draw_on_other == nullptr) continue;
+            sketch_.begin(static_cast<int>(i), out_.above);
+            model_.devices[i].kind->draw_on_other(sketch_);
+        }
     }
 
     void shapes(plant::Layer layer, std::vector<Shape>& into) {

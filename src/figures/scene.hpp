@@ -44,6 +44,7 @@ struct Shape {
         Number,     ///< size: the value, in the middle of its device.
         LevelBar,   ///< size: share, 0 to 1.
         LevelArea,  ///< size: share, 0 to 1.
+        LevelMark,  ///< size: share, 0 to 1; on_device; text.
         Label,      ///< points: its place; text, side, size: points away.
         KeepClear,  ///< points: both ends; size: width in points.
     };
@@ -56,6 +57,7 @@ struct Shape {
     plant::Mark mark = plant::Mark::Dot;
     plant::Side side = plant::Side::Above;
     std::string text;
+    int on_device = 0;
 };
 
 struct FrameItem {
@@ -69,7 +71,8 @@ struct FrameItem {
 struct FrameDevice {
     plant::OrientedBox area;  ///< Of one in the plan, now: lifts and turntables move.
     bool fault = false;
-    bool on = false;      ///< Of a tile: pressed, lit, running. Of a pipe: it flows.
+    bool on = false;                                  ///< Of a tile: pressed, lit, running. Of a pipe: it flows.
+    std::vector<std::pair<plant::Tone, bool>> lamps;  ///< Of a tile: lit or dark.
     std::string reading;  ///< Of a tile or a pipe: what it shows, "1.20 bar", "open", "manual".
 };
 

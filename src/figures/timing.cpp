@@ -15,6 +15,18 @@ constexpr double kLeft = 210, kRight = 90, kTop = 58, kBottom = 44, kLane = 34, 
 
 }  // namespace
 
+std::string span_text(const TimingView& view) {
+    std::string out = fmt::format("{:g} s to {:g} s", base::to_seconds(view.from), base::to_seconds(view.to));
+    for (std::size_t i = 0; i < view.cursors.size(); ++i) {
+        const char letter = static_cast<char>('A' + i), before = static_cast<char>(letter - 1);
+        out.append(fmt::format("   {} {:g} s", letter, base::to_seconds(view.cursors[i])));
+        if (i > 0)
+            out.append(fmt::format("   {} - {} = {:g} s", letter, before,
+                                   base::to_seconds(view.cursors[i] - view.cursors[i - 1])));
+    }
+    return out;
+}
+
 double nice_step(double span, double count) {
     const double raw = span / count, power = std::pow(10.0, std::floor(std::log10(raw)));
     for (const double factor : {1.0, 2.0, 5.0}) {
@@ -37,8 +49,7 @@ class TimingDrawing {
 
     void title() {
         canvas_.text(24, 32, view_.title, 18, palette::kInk, Align::Left, true);
-        canvas_.text(canvas_.width() - 24, 32, fmt::format("{:g} s to {:g} s", from_s_, from_s_ + span_s_), 14,
-                     palette::kInk, Align::Right);
+        canvas_.text(canvas_.width() - 24, 32, span_text(view_), 14, palette::kInk, Align::Right);
     }
 
     void axis(double bottom) {
@@ -50,6 +61,55 @@ class TimingDrawing {
                          palette::kInk, Align::Centre);
         }
         canvas_.text(canvas_.width() - 24, bottom + 18, "time, s", kText, palette::kInk, Align::Right);
+        for (std::size_t i = 0; i < view_.cursors.size(); ++i) {
+            const double x = px(base::to_seconds(view_.cursors[i]));
+            canvas_.line(x, place_.top, x, bottom, palette::kVermilion, 1.4, true);
+            canvas_.text(x, bottom + 32, std::string(1, static_cast<char>('A' + i)), kText, palette::kVermilion,
+                         Align::Centre, true);
+        }
+    }
+
+    /// A flag above the lanes for each mark in the view, one number for those of the same moment.
+    void marks(double list_y) {
+        double column = 24, y = list_y;
+        double widest = 0;
+        const std::vector<TimeMark> shown = marks_shown(view_);
+        double last = -100;
+        for (std::size_t i = 0; i < shown.size(); ++i) {
+            const TimeMark& m = shown[i];
+            const double x = px(base::to_seconds(m.time));
+            const Colour ink = m.kind == TimeMark::Kind::Hand ? palette::kBlue : palette::kVermilion;
+            canvas_.line(x, place_.top - 6, x, place_.top, ink, 2);
+            const std::string number = std::to_string(i + 1);
+            if (x - last >= canvas_.text_width(number, kText - 2) + 3) {
+                canvas_.text(x, place_.top - 9, number, kText - 2, ink, Align::Centre);
+                last = x;
+            }
+            const std::string text = fmt::format("{}  {:.3f} s  {}{}", number, base::to_seconds(m.time),
+                                                 m.kind == TimeMark::Kind::BrokenRule ? "broken: " : "", m.text);
+            if (y + 4 > canvas_.height()) {
+                column += widest + 28;
+                y = list_y;
+                widest = 0;
+            }
+            canvas_.text(column, y, text, kText - 1, ink);
+            widest = std::max(widest, canvas_.text_width(text, kText - 1));
+            y += kMarkLine;
+        }
+    }
+    static constexpr double kMarkLine = 17;
+
+    static std::vector<TimeMark> marks_shown(const TimingView& view) {
+        std::vector<TimeMark> out;
+        for (const TimeMark& m : view.marks) {
+            if (m.time >= view.from && m.time <= view.to) out.push_back(m);
+        }
+        return out;
+    }
+    /// Of the list below the axis; as many columns as the page has room for.
+    static double list_height(const TimingView& view) {
+        const auto count = static_cast<double>(marks_shown(view).size());
+        return count == 0 ? 0 : std::ceil(count / 3) * kMarkLine + 16;
     }
 
     void lanes() {
@@ -57,8 +117,8 @@ class TimingDrawing {
         for (const std::uint32_t c : view_.channels) {
             const double height = height_of(trace_, c);
             canvas_.line(24, y + height, canvas_.width() - 24, y + height, faded(palette::kFaint, 0.4), 0.8);
-            canvas_.text(place_.left - 12, y + height / 2 + 4, shortened(trace_.channels()[c].name), kText,
-                         palette::kInk, Align::Right);
+            canvas_.text(place_.left - 12, y + height / 2 + 4, trace_.channels()[c].name, kText, palette::kInk,
+                         Align::Right);
             if (boolean(trace_, c)) {
                 bool_lane(c, y + 6, height - 12);
             } else if (labelled(trace_, c)) {
@@ -84,10 +144,6 @@ class TimingDrawing {
   private:
     double px(double seconds) const {
         return place_.left + (seconds - from_s_) / span_s_ * (place_.right - place_.left);
-    }
-    std::string shortened(std::string text) const {
-        while (text.size() > 4 && canvas_.text_width(text, kText) > place_.left - 36) text = ".." + text.substr(3);
-        return text;
     }
 
     /// The steps of a channel within the view: from, to, value.
@@ -119,12 +175,17 @@ class TimingDrawing {
             canvas_.rectangle({x, y, width, height}, faded(palette::kBlue, 0.12), palette::kBlue, 1);
             std::string text = trace::cell_text(trace_.channels()[c], p.exact);
             if (text.empty() && logic::is_text(p.exact.type)) text = "''";
-            while (text.size() > 1 && canvas_.text_width(text, kText - 1) > width - 6) {
-                text.pop_back();
-                while (!text.empty() && (static_cast<unsigned char>(text.back()) & 0xC0U) == 0x80U) text.pop_back();
+            // What is cut says so.
+            const auto fits = [&](const std::string& t) { return canvas_.text_width(t, kText - 1) <= width - 6; };
+            if (!fits(text)) {
+                while (!text.empty() && !fits(text + "\xE2\x80\xA6")) {
+                    while (text.size() > 1 && (static_cast<unsigned char>(text.back()) & 0xC0U) == 0x80U)
+                        text.pop_back();
+                    text.pop_back();
+                }
+                if (!text.empty()) text += "\xE2\x80\xA6";
             }
-            if (canvas_.text_width(text, kText - 1) <= width - 6)
-                canvas_.text(x + 4, y + height / 2 + 4, text, kText - 1, palette::kInk);
+            if (!text.empty()) canvas_.text(x + 4, y + height / 2 + 4, text, kText - 1, palette::kInk);
         }
     }
 
@@ -143,6 +204,16 @@ class TimingDrawing {
                      kText, palette::kInk);
     }
 
+    /// Each value over its step of the line, or under it, where there is room.
+    void whole_numbers(const std::vector<Piece>& list, double y, double height, double bottom, double span) {
+        for (const Piece& p : list) {
+            const std::string text = logic::value_text(p.exact);
+            const double x = px(p.from_s), level = y + height * (1 - (p.value - bottom) / span);
+            if (canvas_.text_width(text, kText - 1) + 4 > px(p.to_s) - x) continue;
+            canvas_.text(x + 3, level - y > 14 ? level - 3 : level + 12, text, kText - 1, palette::kInk);
+        }
+    }
+
     void number_lane(std::uint32_t c, double y, double height) {
         const std::vector<Piece> list = pieces(c);
         const auto [low, high] = std::minmax_element(list.begin(), list.end(),
@@ -155,11 +226,14 @@ class TimingDrawing {
             points.emplace_back(px(p.to_s), high == low ? y + height / 2 : level);
         }
         canvas_.path(points, palette::kVermilion, 1.6);
+        if (!logic::is_real(trace_.channels()[c].signal.type)) whole_numbers(list, y, height, bottom, span);
         const auto text = [&](const Piece& p) {
             const session::Signal& signal = trace_.channels()[c].signal;
             if (!logic::is_real(signal.type)) return logic::value_text(p.exact);
-            const char* unit = signal.of_plant() ? base::display_unit(signal.reading.dimension) : "";
-            return fmt::format("{:.4g}{}{}", p.value, *unit != '\0' ? " " : "", unit);
+            if (!signal.of_plant()) return fmt::format("{:.4g}", p.value);
+            const base::Dimension dimension = signal.reading.dimension;
+            const char* unit = base::display_unit(dimension);
+            return fmt::format("{:.4g}{}{}", base::displayed(p.value, dimension), *unit != '\0' ? " " : "", unit);
         };
         const double x = place_.right + 10;
         if (high->value > low->value) {
@@ -195,11 +269,17 @@ void draw_time_axis(Canvas& canvas, const TimingView& view, const LanePlace& pla
 }
 
 std::unique_ptr<Canvas> draw_timing(const trace::Trace& trace, const TimingView& view, double width) {
-    auto canvas = std::make_unique<Canvas>(width, kTop + kBottom + lanes_height(trace, view.channels));
-    TimingDrawing drawing(trace, view, *canvas, {kLeft, width - kRight, kTop});
+    const double list = TimingDrawing::list_height(view), top = kTop + (list > 0 ? 18 : 0);
+    const double bottom = top + lanes_height(trace, view.channels);
+    auto canvas = std::make_unique<Canvas>(width, bottom + kBottom + list);
+    double left = kLeft;  // names are not cut
+    for (const std::uint32_t c : view.channels)
+        left = std::max(left, canvas->text_width(trace.channels()[c].name, kText) + 36);
+    TimingDrawing drawing(trace, view, *canvas, {std::min(left, width / 2), width - kRight, top});
     drawing.title();
-    drawing.axis(canvas->height() - kBottom);
+    drawing.axis(bottom);
     drawing.lanes();
+    drawing.marks(bottom + kBottom + 8);
     return canvas;
 }
 

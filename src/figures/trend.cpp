@@ -61,15 +61,14 @@ class TrendDrawing {
         }
         lanes_.from = view.from;
         lanes_.to = view.to;
+        lanes_.cursors = view.cursors;
         // Names of lanes need room.
         if (!lanes_.channels.empty()) place_.left = std::max(place_.left, 190.0);
     }
 
     void run() {
         canvas_.text(24, 32, view_.title, 18, palette::kInk, Align::Left, true);
-        canvas_.text(canvas_.width() - 24, 32,
-                     fmt::format("{:g} s to {:g} s", base::to_seconds(view_.from), base::to_seconds(view_.to)), 14,
-                     palette::kInk, Align::Right);
+        canvas_.text(canvas_.width() - 24, 32, span_text(view_), 14, palette::kInk, Align::Right);
         const double end = lanes_.channels.empty() ? bottom_ : canvas_.height() - kBottom;
         draw_time_axis(canvas_, lanes_, place_, end);
         canvas_.rectangle({place_.left, kTop, place_.right - place_.left, bottom_ - kTop}, {1, 1, 1, 0},
@@ -100,7 +99,9 @@ class TrendDrawing {
     }
     double number(std::uint32_t c, const logic::Value& value) const {
         const double plain = logic::number_of(value);
-        const logic::Elementary type = trace_.channels()[c].signal.type;
+        const session::Signal& signal = trace_.channels()[c].signal;
+        if (signal.of_plant()) return base::displayed(plain, signal.reading.dimension);
+        const logic::Elementary type = signal.type;
         return type == logic::Elementary::Time || type == logic::Elementary::Ltime ? plain / 1e9 : plain;
     }
     /// Calls with each moment of the view, the value at its beginning first.

@@ -11,11 +11,6 @@ namespace {
 
 constexpr double kMargin = 28, kTop = 60, kText = 11;
 
-std::string shortened(const Canvas& canvas, std::string text, double room) {
-    while (text.size() > 3 && canvas.text_width(text, kText) > room) text = text.substr(0, text.size() - 3) + "..";
-    return text;
-}
-
 void title(Canvas& canvas, const std::string& name, const std::string& what) {
     canvas.text(kMargin, 32, name, 20, palette::kInk, Align::Left, true);
     canvas.text(canvas.width() - kMargin, 32, what, 14, palette::kInk, Align::Right);
@@ -74,7 +69,7 @@ void byte_row(Canvas& canvas, const Row& row, const std::vector<logic::Located>&
         const Colour fill = owner < 0 ? palette::kPaper : twice ? palette::kVermilion : faded(row.area->colour, 0.75);
         canvas.rectangle({left, y, kCell - 2, kRow - 4}, fill, palette::kFaint, 1);
     }
-    canvas.text(x + kNames, y + 11, shortened(canvas, row.names, width - kNames - 8), kText, palette::kInk);
+    canvas.fitted(x + kNames, y + 11, row.names, width - kNames - 8, kText, palette::kInk);
 }
 
 // --- rack ---
@@ -160,7 +155,7 @@ std::unique_ptr<Canvas> draw_rack(const session::SessionModel& model) {
                            : input              ? palette::kSky
                                                 : palette::kOrange,
                            palette::kInk, 1);
-            canvas->text(x + 24, line, std::to_string(c + 1), kText, palette::kInk);
+            canvas->text(x + 24, line, std::to_string(c), kText, palette::kInk);
             canvas->text(x + 48, line, module.address_of(c).text(), kText, palette::kInk);
             if (found == joins.end()) {
                 canvas->text(x + 108, line, "spare", kText, palette::kFaint);
@@ -169,9 +164,8 @@ std::unique_ptr<Canvas> draw_rack(const session::SessionModel& model) {
             const wiring::Join& j = *found->second;
             const logic::Variable& tag =
                 base::at(base::at(model.controllers, j.controller).program->variables, j.variable);
-            canvas->text(x + 108, line, shortened(*canvas, tag.path, 130), kText, palette::kInk);
-            canvas->text(x + 246, line, shortened(*canvas, base::at(model.plant->points, j.point).name, 146), kText,
-                         palette::kInk);
+            canvas->fitted(x + 108, line, tag.path, 130, kText, palette::kInk);
+            canvas->fitted(x + 246, line, base::at(model.plant->points, j.point).name, 146, kText, palette::kInk);
         }
     }
     return canvas;

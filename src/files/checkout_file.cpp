@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <array>
 
 #include "files/csv_table.hpp"
@@ -14,7 +15,7 @@ struct Column {
     const char* name;
     std::string KeptLine::*field;
 };
-constexpr std::array<Column, 13> kColumns = {{{"way", &KeptLine::way},
+constexpr std::array<Column, 13> kColumns = {{{"direction", &KeptLine::direction},
                                               {"point", &KeptLine::point},
                                               {"tag", &KeptLine::tag},
                                               {"address", &KeptLine::address},
@@ -24,7 +25,7 @@ constexpr std::array<Column, 13> kColumns = {{{"way", &KeptLine::way},
                                               {"seen", &KeptLine::seen},
                                               {"moved", &KeptLine::moved},
                                               {"verdict", &KeptLine::verdict},
-                                              {"day", &KeptLine::day},
+                                              {"date", &KeptLine::date},
                                               {"by", &KeptLine::by},
                                               {"remark", &KeptLine::remark}}};
 
@@ -42,6 +43,13 @@ std::vector<KeptLine> read_checkout(const base::SourcePtr& source, base::Diagnos
                 }
                 where.push_back(known);
             }
+            for (const char* needed : {"direction", "point", "tag"}) {
+                if (std::none_of(where.begin(), where.end(),
+                                 [&](const Column* c) { return c != nullptr && c->name == std::string_view(needed); }))
+                    diagnostics.error(base::Code::MissingKey, {source, row.line, 1, 1},
+                                      fmt::format("the checkout list has no column '{}'", needed));
+            }
+            if (diagnostics.has_errors()) return out;
             continue;
         }
         KeptLine line;

@@ -9,7 +9,7 @@
 namespace vyard::files {
 
 struct KeptLine {
-    std::string way, point, tag, address, scaling, given, expected, seen, moved, verdict, day, by, remark;
+    std::string direction, point, tag, address, scaling, given, expected, seen, moved, verdict, date, by, remark;
 };
 
 /// Rows of a kept list; columns it lacks stay empty. What cannot be read is reported.

@@ -35,7 +35,7 @@ class ModuleReader {
         const int before = diagnostics_.error_count();
         check_keys(source_, table_,
                    {"name", "kind", "channels", "address", "filter", "delay", "update", "range", "counts", "bits",
-                    "diagnosis", "under", "over"},
+                    "diagnostics", "under", "over"},
                    "a module", diagnostics_);
         Module m;
         m.controller = controller;
@@ -49,7 +49,7 @@ class ModuleReader {
         m.delay = time("delay", m.kind == ModuleKind::DigitalOutput, "digital outputs");
         m.update = time("update", !m.digital(), "modules of numbers");
         if (m.analog()) range(m);
-        diagnosis(m);
+        diagnostics(m);
         return diagnostics_.error_count() > before ? std::nullopt : std::optional(m);
     }
 
@@ -203,14 +203,14 @@ class ModuleReader {
         m.range.count_high = value.list[1].number;
     }
 
-    void diagnosis(Module& m) {
-        const auto name = text("diagnosis");
+    void diagnostics(Module& m) {
+        const auto name = text("diagnostics");
         if (!name) return;
         std::string why;
         const auto address = logic::parse_address(*name, why);
         const int bytes = m.channels > 16 ? 4 : m.channels > 8 ? 2 : 1;
         if (!address || address->area != logic::Area::Input || address->bit >= 0 || address->size < bytes) {
-            diagnostics_.error(Code::BadAddress, place("diagnosis"),
+            diagnostics_.error(Code::BadAddress, place("diagnostics"),
                                fmt::format("'{}' does not hold a bit for each of {} channels", *name, m.channels),
                                fmt::format("an input of {} bytes, such as %I{}100", bytes,
                                            bytes == 1   ? 'B'
@@ -218,7 +218,7 @@ class ModuleReader {
                                                         : 'D'));
             return;
         }
-        m.diagnosis = *address;
+        m.diagnostics = *address;
     }
 
     const base::SourcePtr& source_;

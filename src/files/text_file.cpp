@@ -170,7 +170,7 @@ bool report_not_utf8(const base::SourcePtr& source, base::Diagnostics& diagnosti
         static_cast<int>(std::count(text.begin(), text.begin() + static_cast<std::ptrdiff_t>(wrong), '\n'));
     const std::size_t start = wrong == 0 ? 0 : text.rfind('\n', wrong - 1) + 1;
     diagnostics.error(base::Code::NotUtf8, {source, line + 1, static_cast<int>(wrong - start) + 1, 1},
-                      fmt::format("this is no UTF-8: the byte {:02X}", static_cast<unsigned char>(text[wrong])),
+                      fmt::format("this is not UTF-8: the byte {:02X}", static_cast<unsigned char>(text[wrong])),
                       "save the file as UTF-8");
     return true;
 }

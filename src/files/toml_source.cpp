@@ -88,7 +88,7 @@ std::optional<std::string> text_at(const base::SourcePtr& source, const toml::ta
     const plant::DefinitionValue value = definition_value(source, *node);
     place = value.place;
     if (value.form == plant::DefinitionValue::Form::Text) return value.text;
-    diagnostics.error(Code::WrongValue, value.place, fmt::format("'{}' takes a text in quotes", key));
+    diagnostics.error(Code::WrongValue, value.place, fmt::format("'{}' takes a string in quotes", key));
     return std::nullopt;
 }
 

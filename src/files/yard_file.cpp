@@ -22,6 +22,14 @@ using Form = plant::DefinitionValue::Form;
 
 namespace {
 
+/// Whether a substitute is for this file of a yard, named as the yard does, or as it lies from here.
+bool stands_in(const Substitute& s, const std::string& folder, const std::string& path) {
+    const auto same = [](const std::string& a, const std::string& b) {
+        return std::filesystem::path(a).lexically_normal() == std::filesystem::path(b).lexically_normal();
+    };
+    return same(path, join_path(folder, s.original)) || same(path, s.original);
+}
+
 class YardReader {
   public:
     YardReader(Yard& yard, base::SourcePtr source, base::Diagnostics& diagnostics, const LoadOptions& options)
@@ -39,23 +47,24 @@ class YardReader {
         const toml::table* yard = table_at(root, "yard");
         if (yard == nullptr) {
             diagnostics_.error(Code::MissingKey, {source_, 1, 1, 1}, "yard.toml needs a table [yard]",
-                               "[yard] with name, plant, map, step");
+                               "[yard] with name, plant, map, time_step");
             return;
         }
-        check_keys(source_, *yard, {"name", "plant", "map", "step", "seed", "procedures"}, "[yard]", diagnostics_);
+        check_keys(source_, *yard, {"name", "plant", "map", "time_step", "seed", "procedures"}, "[yard]", diagnostics_);
         base::Place place;
         yard_.name = text_at(source_, *yard, "name", place, diagnostics_)
                          .value_or(std::filesystem::path(yard_.folder).filename().string());
         definition_.name = yard_.name;
         definition_.place = {source_, 0, 0, 1};
-        definition_.step = time_at(*yard, "step", Nanoseconds(5'000'000));
+        definition_.step = time_at(*yard, "time_step", Nanoseconds(5'000'000));
         controllers(root);
         plant(*yard);
         procedures(*yard);
         map(*yard);
+        static_cast<void>(substitute_for(join_path(yard_.folder, "yard.toml")));  // it has been read
         for (std::size_t i = 0; i < substitutes_.size(); ++i) {
             if (!used_[i])
-                diagnostics_.error(Code::FileMissing, {source_, 0, 0, 1},
+                diagnostics_.error(Code::FileMissing, substitutes_[i].place,
                                    fmt::format("nothing of this yard is read from '{}', so nothing can stand in for it",
                                                substitutes_[i].original));
         }
@@ -69,12 +78,12 @@ class YardReader {
         return node == nullptr ? nullptr : node->as_table();
     }
 
-    /// A time that makes sense as a step or scan: 10 us to 10 s.
+    /// A time that makes sense as a time step or scan: 10 us to 10 s.
     Nanoseconds time_at(const toml::table& table, std::string_view key, Nanoseconds otherwise) {
         base::Place place;
         if (table.contains(key) && !table.get(key)->is_string()) {
             diagnostics_.error(Code::WrongUnit, definition_value(source_, *table.get(key)).place,
-                               fmt::format("'{}' needs a unit, written as a text; accepted: {}", key,
+                               fmt::format("'{}' needs a unit, written as a string; accepted: {}", key,
                                            base::accepted_units(base::Dimension::Time)),
                                fmt::format("{} = \"10 ms\"", key));
             return otherwise;
@@ -97,29 +106,27 @@ class YardReader {
     /// what else it names could show a stranger's files in messages, and must be meant.
     base::SourcePtr read(const std::string& path, const base::Place& named_at,
                          base::SourcePtr (*reader)(const std::string&, const base::Place&, base::Diagnostics&)) {
-        const std::string there = actual(path);
+        const Substitute* other = substitute_for(path);
+        const std::string& there = other == nullptr ? path : other->replacement;
+        const base::Place& asked_at = other == nullptr ? named_at : other->place;
         if (outside_ || lies_within(there, {yard_.folder, "."})) {
             yard_.read_from.push_back(there);
-            return reader(there, named_at, diagnostics_);
+            return reader(there, asked_at, diagnostics_);
         }
-        diagnostics_.error(Code::FileMissing, named_at,
+        diagnostics_.error(Code::FileMissing, asked_at,
                            fmt::format("{} lies outside of the yard and of the current folder", there),
                            "give --outside when it is meant");
         return nullptr;
     }
 
-    /// The path to read for a file of the yard, and whether another stands in for it.
-    std::string actual(const std::string& path) {
+    /// What stands in for a file of the yard; null for nothing.
+    const Substitute* substitute_for(const std::string& path) {
         for (std::size_t i = 0; i < substitutes_.size(); ++i) {
-            const auto same = [](const std::string& a, const std::string& b) {
-                return std::filesystem::path(a).lexically_normal() == std::filesystem::path(b).lexically_normal();
-            };
-            if (!same(path, join_path(yard_.folder, substitutes_[i].original)) && !same(path, substitutes_[i].original))
-                continue;
+            if (!stands_in(substitutes_[i], yard_.folder, path)) continue;
             used_[i] = true;
-            return substitutes_[i].replacement;
+            return &substitutes_[i];
         }
-        return path;
+        return nullptr;
     }
 
     // --- controllers ---
@@ -137,7 +144,7 @@ class YardReader {
     }
 
     void controller(const std::string& name, const base::Place& place, const toml::table& table) {
-        check_keys(source_, table, {"logic", "scan", "scan_limit", "watchdog", "safe", "screen", "module"},
+        check_keys(source_, table, {"logic", "scan", "watchdog", "max_instructions", "safe", "screen", "module"},
                    fmt::format("[controller.{}]", name), diagnostics_);
         session::ControllerDefinition c;
         c.name = name;
@@ -146,13 +153,14 @@ class YardReader {
             c.scan_place = definition_value(source_, *scan).place;
             c.scan = time_at(table, "scan", Nanoseconds(10'000'000));
         }
-        if (table.contains("scan_limit")) c.scan_limit = time_at(table, "scan_limit", Nanoseconds(500'000'000));
-        if (const toml::node* watchdog = table.get("watchdog")) {
-            const auto value = definition_value(source_, *watchdog);
+        if (table.contains("watchdog")) c.watchdog = time_at(table, "watchdog", Nanoseconds(100'000'000));
+        if (const toml::node* most = table.get("max_instructions")) {
+            const auto value = definition_value(source_, *most);
             if (value.form != Form::Number || value.number < 1 || value.number > 1e12) {
-                diagnostics_.error(Code::OutOfRange, value.place, "'watchdog' is a number of instructions, 1 to 1e12");
+                diagnostics_.error(Code::OutOfRange, value.place,
+                                   "'max_instructions' is a number of instructions, 1 to 1e12");
             } else {
-                c.watchdog_instructions = static_cast<std::int64_t>(value.number);
+                c.max_instructions = static_cast<std::int64_t>(value.number);
             }
         }
         c.logic = logic_sources(name, place, table);
@@ -200,7 +208,7 @@ class YardReader {
         for (const plant::DefinitionValue& v : list) {
             if (v.form != Form::Text) {
                 diagnostics_.error(Code::WrongValue, v.place,
-                                   fmt::format("'{}' is a list of files, written as texts", key));
+                                   fmt::format("'{}' is a list of files, written as strings", key));
                 continue;
             }
             std::string why;
@@ -292,6 +300,7 @@ void finish(Yard& yard, session::Definition definition, const LoadOptions& optio
             definition.stimuli = read_stimulus(source, diagnostics);
     }
     definition.overrides = options.overrides;
+    if (options.seed && definition.plant) definition.plant->seed = *options.seed;
     definition.coverage = options.coverage;
     session::Built built = session::build(definition, diagnostics);
     yard.model = std::move(built.model);
@@ -308,7 +317,17 @@ Yard load_yard(const std::string& where, base::Diagnostics& diagnostics, const L
     const bool is_folder = std::filesystem::is_directory(path);
     yard.folder = is_folder ? where : path.parent_path().string();
     const std::string file = is_folder ? join_path(where, "yard.toml") : where;
-    const base::SourcePtr source = read_source(file, {}, diagnostics);
+    const auto other = std::find_if(options.substitutes.begin(), options.substitutes.end(),
+                                    [&](const Substitute& s) { return stands_in(s, yard.folder, file); });
+    const bool as_it_is = other == options.substitutes.end();
+    if (!as_it_is && !options.outside && !lies_within(other->replacement, {yard.folder, "."})) {
+        diagnostics.error(base::Code::FileMissing, other->place,
+                          fmt::format("{} lies outside of the yard and of the current folder", other->replacement),
+                          "give --outside when it is meant");
+        return yard;
+    }
+    const base::SourcePtr source =
+        as_it_is ? read_source(file, {}, diagnostics) : read_source(other->replacement, other->place, diagnostics);
     if (source == nullptr) return yard;
     yard.place = {source, 0, 0, 1};
     const auto root = parse_toml(source, diagnostics);

@@ -28,14 +28,16 @@ struct Yard {
 struct Substitute {
     std::string original;
     std::string replacement;
+    base::Place place{};  ///< Where it was asked for.
 };
 
 struct LoadOptions {
     std::vector<Substitute> substitutes;
     std::string stimulus;  ///< A table of stimuli; "" for none.
     std::vector<session::Override> overrides;
-    bool outside = false;   ///< Files outside of the yard's folder and of the current one are meant.
-    bool coverage = false;  ///< Programs with marks (see logic::Coverage).
+    std::optional<std::uint64_t> seed{};  ///< In place of the yard's.
+    bool outside = false;                 ///< Files outside of the yard's folder and of the current one are meant.
+    bool coverage = false;                ///< Programs with marks (see logic::Coverage).
 };
 
 /// `where`: a yard folder or its yard.toml.

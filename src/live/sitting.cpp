@@ -145,7 +145,7 @@ void Sitting::keep() {
     if (const std::string trouble = recording_.flush(); !trouble.empty())
         desk_.tell({desk_.now(), trouble, Reply::Kind::Event, 0});
     if (options_.attended && lateness_.overruns() > overruns_said_)
-        desk_.tell({desk_.now(), fmt::format("{} steps came late", lateness_.overruns() - overruns_said_),
+        desk_.tell({desk_.now(), fmt::format("{} time steps came late", lateness_.overruns() - overruns_said_),
                     Reply::Kind::Event, 0});
     overruns_said_ = lateness_.overruns();
     if (options_.state == nullptr) return;
@@ -230,7 +230,7 @@ void Sitting::help(const std::string&) {
 
 void Sitting::status(const std::string&) {
     desk_.obey("status", line_number_, asker_);
-    desk_.say(fmt::format("late steps: {}; kept to go back to: {} from {} on, {:.1f} MB", lateness_.overruns(),
+    desk_.say(fmt::format("late time steps: {}; kept to go back to: {} from {} on, {:.1f} MB", lateness_.overruns(),
                           history_.size(), base::clock_text(history_.size() > 0 ? history_.at(0) : Nanoseconds(0)),
                           static_cast<double>(history_.bytes()) / 1e6));
     if (lateness_.steps() > 0)

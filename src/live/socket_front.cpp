@@ -95,8 +95,8 @@ json status_json(const Sitting& sitting) {
             {"forces", session::forces_text(session)},
             {"faults", session::faults_text(session)},
             {"broken_rules", sitting.desk().broken_rules()},
-            {"steps", late.steps()},
-            {"late_steps", late.overruns()},
+            {"time_steps", late.steps()},
+            {"late_time_steps", late.overruns()},
             {"late_median_us", late.within(0.5).count() / 1000},
             {"late_99_us", late.within(0.99).count() / 1000}};
 }
@@ -228,13 +228,13 @@ void SocketFront::read(std::size_t number, Sitting& sitting) {
 void SocketFront::request(std::size_t number, const std::string& line, Sitting& sitting) {
     Client& c = clients_.at(number);
     const json j = json::parse(line, nullptr, false);
-    if (j.is_discarded()) return send(c, error_text("null", kParse, "this is no JSON"));
+    if (j.is_discarded()) return send(c, error_text("null", kParse, "this is not JSON"));
     const bool right = j.is_object() && j.value("jsonrpc", json()) == "2.0" && j.contains("method") &&
                        j.at("method").is_string() && (!j.contains("id") || !j.at("id").is_structured());
     if (!right)
         return send(c, error_text("null", kInvalid,
                                   j.is_array() ? "requests come one a line, not as a batch"
-                                               : "this is no JSON-RPC 2.0 request"));
+                                               : "this is not a JSON-RPC 2.0 request"));
     const std::string id = j.contains("id") ? j.at("id").dump() : "null";
     const bool notification = !j.contains("id");
     const std::string method = j.at("method").get<std::string>();
@@ -254,7 +254,7 @@ void SocketFront::request(std::size_t number, const std::string& line, Sitting& 
         answer(status_json(sitting));
     } else if (method == "order") {
         if (!params.is_object() || !params.contains("line") || !params.at("line").is_string())
-            return refuse(kWrongParams, "'order' needs a text 'line'");
+            return refuse(kWrongParams, "'order' needs a string 'line'");
         const Asker asker = next_asker_++;
         requests_[asker] = {number, id, notification, {}};
         std::string text = params.at("line").get<std::string>();
@@ -262,7 +262,7 @@ void SocketFront::request(std::size_t number, const std::string& line, Sitting& 
         sitting.obey(text, 1, asker);
     } else if (method == "read") {
         const std::string names = names_of(params);
-        if (names.empty()) return refuse(kWrongParams, "'read' needs 'names', a text or a list");
+        if (names.empty()) return refuse(kWrongParams, "'read' needs 'names', a string or a list");
         const WatchRequest found = read_watch(sitting.desk().session(), names);
         if (!found.problem.empty()) return refuse(kWrongParams, found.problem);
         json values = json::object();

@@ -41,8 +41,8 @@ tr.failed-row { background: #fdf0e8; }
 </style></head><body>
 <h1>Input and output checkout: {{yard}}</h1>
 <p>{{passed}} passed, {{failed}} failed, {{open}} not tried, of {{all}} joined points</p>
-<table><tr><th></th><th>Point</th><th>Tag</th><th>Address</th><th>Given</th><th>Expected</th><th>Seen</th><th>What moved</th><th>Verdict</th><th>Day</th><th>By</th></tr>
-{{#lines}}<tr{{#bad}} class="failed-row"{{/bad}}><td>{{way}}</td><td>{{point}}</td><td>{{tag}}</td><td>{{address}}</td><td class="values">{{given}}</td><td class="values">{{expected}}</td><td class="values seen">{{seen}}</td><td class="moved">{{moved}}</td><td class="{{class}}">{{verdict}}</td><td>{{day}}</td><td>{{by}}</td></tr>
+<table><tr><th></th><th>Point</th><th>Tag</th><th>Address</th><th>Given</th><th>Expected</th><th>Seen</th><th>What moved</th><th>Verdict</th><th>Date</th><th>By</th></tr>
+{{#lines}}<tr{{#bad}} class="failed-row"{{/bad}}><td>{{direction}}</td><td>{{point}}</td><td>{{tag}}</td><td>{{address}}</td><td class="values">{{given}}</td><td class="values">{{expected}}</td><td class="values seen">{{seen}}</td><td class="moved">{{moved}}</td><td class="{{class}}">{{verdict}}</td><td>{{date}}</td><td>{{by}}</td></tr>
 {{#remark}}<tr class="remark{{#bad}} failed-row{{/bad}}"><td></td><td colspan="10">{{remark}}</td></tr>{{/remark}}
 {{/lines}}</table>
 <div class="sign"><div>Checked by</div><div>Date</div><div>Accepted by</div><div>Date</div></div>
@@ -53,13 +53,13 @@ tr.failed-row { background: #fdf0e8; }
 
 Table checkout_table(const std::vector<SignedLine>& lines) {
     Table table;
-    table.columns = {"way",  "point", "tag",     "address", "scaling", "given", "expected",
-                     "seen", "moved", "verdict", "day",     "by",      "remark"};
+    table.columns = {"direction", "point", "tag",     "address", "scaling", "given", "expected",
+                     "seen",      "moved", "verdict", "date",    "by",      "remark"};
     for (const SignedLine& s : lines) {
         const procedure::CheckoutLine& l = s.line;
         table.rows.push_back({l.input ? "in" : "out", l.point, l.tag, l.address, l.scaling,
                               each(l, &procedure::Probe::given), each(l, &procedure::Probe::expected),
-                              each(l, &procedure::Probe::seen), l.moved, procedure::verdict_word(l.verdict), s.day,
+                              each(l, &procedure::Probe::seen), l.moved, procedure::verdict_word(l.verdict), s.date,
                               s.by, l.remark});
     }
     return table;

@@ -4,6 +4,8 @@
 
 #include <algorithm>
 #include <charconv>
+#include <cmath>
+#include <cstdint>
 #include <nlohmann/json.hpp>
 #include <optional>
 
@@ -41,6 +43,39 @@ bool natural_less(const std::string& a, const std::string& b) {
         if (x != y) return std::pair(x.size(), x) < std::pair(y.size(), y);
     }
     return a.size() - i < b.size() - j;
+}
+
+using Json = nlohmann::ordered_json;
+
+/// Columns whose cells are letters even where they look like a number.
+bool is_text_column(const std::string& name) {
+    static const std::vector<std::string> texts = {"tag",  "name",   "input",       "variable", "controller",
+                                                   "note", "remark", "description", "by",       "point"};
+    return std::find(texts.begin(), texts.end(), name) != texts.end();
+}
+
+Json json_value(const std::string& cell) {
+    if (cell.empty()) return nullptr;
+    if (cell == "TRUE" || cell == "FALSE") return cell == "TRUE";
+    const auto number = number_in(cell);
+    if (!number) return cell;
+    std::int64_t whole = 0;
+    const auto [end, error] = std::from_chars(cell.data(), cell.data() + cell.size(), whole);
+    if (error == std::errc() && end == cell.data() + cell.size()) return whole;
+    return std::isfinite(*number) ? Json(*number) : Json(cell);
+}
+
+Json json_cell(const std::string& column, const std::string& cell) {
+    if (is_text_column(column)) return cell;
+    constexpr std::string_view kBetween = " | ";
+    std::size_t at = cell.find(kBetween);
+    if (at == std::string::npos) return json_value(cell);
+    Json list = Json::array();
+    std::size_t begin = 0;
+    for (; at != std::string::npos; begin = at + kBetween.size(), at = cell.find(kBetween, begin))
+        list.push_back(json_value(cell.substr(begin, at - begin)));
+    list.push_back(json_value(cell.substr(begin)));
+    return list;
 }
 
 }  // namespace
@@ -112,7 +147,7 @@ std::string table_json(const Table& table) {
         for (std::size_t c = 0; c < row.size(); ++c) {
             std::string key = table.columns[c];
             std::replace(key.begin(), key.end(), ' ', '_');
-            object[key] = row[c];
+            object[key] = json_cell(table.columns[c], row[c]);
         }
         out.push_back(std::move(object));
     }

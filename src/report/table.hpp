@@ -24,6 +24,8 @@ std::size_t shown_width(const std::string& text);
 /// Columns that are empty in every row are left out.
 std::string table_text(const Table& table);
 std::string table_csv(const Table& table);
+/// A row an object. A cell that is a number, TRUE or FALSE is one in JSON too, except in columns of names and remarks;
+/// an empty cell is null; values one after the other ("0 | 25 | 50") are a list.
 std::string table_json(const Table& table);
 
 }  // namespace vyard::report

@@ -42,7 +42,7 @@ TEST_CASE("a faulty quantity says what is wrong and what is accepted") {
     };
     const Row rows[] = {
         {"5", Dimension::Length, "a length needs a unit; accepted: mm, cm, m"},
-        {"5 bar", Dimension::Length, "'bar' is not an unit of length; accepted: mm, cm, m"},
+        {"5 bar", Dimension::Length, "'bar' is not a unit of length; accepted: mm, cm, m"},
         {"fast", Dimension::Speed, "'fast' is not a valid speed; expected a number and a unit (mm/s, m/s, m/min)"},
         {"", Dimension::Time, "'' is not a valid time; expected a number and a unit (us, ms, s, min, h)"},
         {"1e999 s", Dimension::Time, "'1e999 s' is not a valid time; expected a number and a unit (us, ms, s, min, h)"},

@@ -34,10 +34,10 @@ TEST_CASE("a wrong plant is reported device by device, key by key") {
          "3:1 belt 'x' needs 'speed': when it runs; negative runs backwards\n"},
         {"belt.x",
          {{"at", "[0 m, 0 m]"}, {"length", "#2"}, {"speed", "1 m/s"}},
-         "3:3 a length needs a unit, written as a text; accepted: mm, cm, m [such as \"2 m\"]\n"},
+         "3:3 a length needs a unit, written as a string; accepted: mm, cm, m [such as \"2 m\"]\n"},
         {"belt.x",
          {{"at", "[0 m, 0 m]"}, {"length", "2 s"}, {"speed", "1 m/s"}},
-         "3:3 's' is not an unit of length; accepted: mm, cm, m\n"},
+         "3:3 's' is not a unit of length; accepted: mm, cm, m\n"},
         {"belt.x",
          {{"at", "[0 m, 0 m]"}, {"length", "900 m"}, {"speed", "1 m/s"}},
          "3:3 900 m is out of range; accepted: 0.05 to 200 m\n"},
@@ -100,7 +100,7 @@ TEST_CASE("a wrong plant is reported device by device, key by key") {
         {"tank.x",
          {{"at", "[0 m, 0 m]"}, {"length", "1 m"}, {"width", "1 m"}, {"depth", "1 m"}, {"colour", "pink"}},
          "3:6 'pink' is not a colour of this plant [known: plain]\n"},
-        {"valve.x", {{"flow", "1 m/s"}}, "3:2 'm/s' is not an unit of flow; accepted: ml/s, l/s, l/min, m3/h\n"},
+        {"valve.x", {{"flow", "1 m/s"}}, "3:2 'm/s' is not a unit of flow; accepted: ml/s, l/s, l/min, m3/h\n"},
         {"item.x",
          {{"mass", "1 kg"}},
          "3:1 item 'x' needs its size [size = [\"240 mm\", \"115 mm\", \"71 mm\"]  (length, width, height)]\n"},
@@ -129,7 +129,7 @@ TEST_CASE("mistakes in several devices are all reported, and do not echo") {
     CHECK(build(p) ==
           "3:3 'fast' is not a valid length; expected a number and a unit (mm, cm, m)\n"
           "5:3 5 m is out of range; accepted: 0 to 2 m\n"
-          "6:3 's' is not an unit of length; accepted: mm, cm, m\n");
+          "6:3 's' is not a unit of length; accepted: mm, cm, m\n");
 }
 
 TEST_CASE("a circle of placements is found") {
@@ -144,7 +144,7 @@ TEST_CASE("devices stand where their file puts them, in any order of the file") 
     p.add("belt.c", {{"beside", "b"}, {"at", "0.5 m"}, {"side", "right"}, {"length", "1 m"}, {"speed", "1 m/s"}});
     p.add("belt.b", {{"after", "a"}, {"length", "1 m"}, {"speed", "1 m/s"}});
     p.add("belt.a",
-          {{"at", "[1 m, 2 m]"}, {"heading", "90 deg"}, {"height", "0.5 m"}, {"length", "3 m"}, {"speed", "1 m/s"}});
+          {{"at", "[1 m, 2 m]"}, {"heading", "90 deg"}, {"elevation", "0.5 m"}, {"length", "3 m"}, {"speed", "1 m/s"}});
     base::Diagnostics diagnostics;
     const auto model = plant::build_plant(p.definition, diagnostics);
     REQUIRE(model != nullptr);

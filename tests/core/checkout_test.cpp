@@ -129,7 +129,7 @@ TEST_CASE("checkout: motors whose contactors or feedbacks are crossed, a reverse
                                     {"m1_run", "m1.run", "", ""},
                                     {"m2_run", "m2.run", "", ""},
                                     {"turn_fwd", "turner.forward", "", ""},
-                                    {"turn_rev", "turner.backward", "", ""},
+                                    {"turn_rev", "turner.reverse", "", ""},
                                     {"speed", "b.setpoint", "0 m/s..0.5 m/s -> 0..500", ""}};
     const auto points = lines_of(logic, p, right);
     CHECK(failed(points) == "");

@@ -19,8 +19,9 @@ PlantText guided(int degrees) {
     PlantText p;
     p.add("item.puck", {{"size", "[100 mm, 100 mm, 50 mm]"}});
     p.add("belt.a", {{"at", "[0 m, 0 m]"}, {"length", "6 m"}, {"width", "3 m"}, {"speed", "0.4 m/s"}});
-    p.add("wall.guide",
-          {{"at", "[2 m, 0 m]"}, {"heading", fmt::format("{} deg", degrees)}, {"height", "0.8 m"}, {"length", "5 m"}});
+    p.add(
+        "wall.guide",
+        {{"at", "[2 m, 0 m]"}, {"heading", fmt::format("{} deg", degrees)}, {"elevation", "0.8 m"}, {"length", "5 m"}});
     return p;
 }
 
@@ -83,7 +84,7 @@ TEST_CASE("a merge brings two lanes to one, nothing lost, nothing overlapping") 
 
 TEST_CASE("bulk takes length over speed, and none is lost") {
     PlantText p;
-    p.add("hopper.bin", {{"at", "[0 m, 0 m]"}, {"volume", "500 l"}, {"start", "400 l"}})
+    p.add("hopper.bin", {{"at", "[0 m, 0 m]"}, {"volume", "500 l"}, {"initial", "400 l"}})
         .add("hopper.to", {{"at", "[3 m, 0 m]"}, {"volume", "500 l"}})
         .add("bulk_feeder.screw",
              {{"from", "bin"}, {"into", "to"}, {"rate", "2 l/s"}, {"length", "3 m"}, {"speed", "0.3 m/s"}});
@@ -98,12 +99,12 @@ TEST_CASE("bulk takes length over speed, and none is lost") {
     CHECK(first == Approx(10.0 * 63 / 64).epsilon(0.01));  // 64 cells
     CHECK(b.read("to.content") == Approx(2e-3 * (20.0 - 10.0)).epsilon(0.02));
     CHECK(b.read("screw.flow") == Approx(2e-3).epsilon(1e-6));
-    CHECK(b.read("screw.turning") == 1);
-    b.fault("screw", "slips");
+    CHECK(b.read("screw.running") == 1);
+    b.fault("screw", "slipping");
     b.step();
     CHECK(b.read("screw.flow") == 0);
-    CHECK(b.read("screw.turning") == 1);
-    b.fault("screw", "slips", 0);
+    CHECK(b.read("screw.running") == 1);
+    b.fault("screw", "slipping", 0);
     b.drive("screw.run", 0);
     const double on_it = b.read("screw.on_it");
     b.run(5);
@@ -122,7 +123,7 @@ TEST_CASE("a tank by a table: level and volume are the table's, straight between
         .add("valve.out", {{"from", "cone"}, {"bore", "50 mm"}, {"stroke_time", "0 s"}});
     Bench b(p);
     CHECK(b.read("cone.volume") == Approx(0.3));
-    CHECK(b.read("cone.fill") == Approx(75));
+    CHECK(b.read("cone.level_percent") == Approx(75));
     b.drive("out.open", 1);
     // Torricelli in each part: dh/dt = -c sqrt(h) / A, so sqrt(h) falls by c t / 2A.
     const double c = 0.62 * std::numbers::pi / 4 * 0.05 * 0.05 * std::sqrt(2 * plant::kGravity_m_s2);
@@ -181,7 +182,7 @@ TEST_CASE("halving the step changes no arrival by two of the larger steps") {
         .add("belt.a", {{"at", "[0 m, 0 m]"}, {"length", "5 m"}, {"speed", "0.7 m/s"}, {"acceleration", "0.3 m/s2"}})
         .add("photoeye.eye", {{"on", "a"}, {"at", "3 m"}});
     chute.brick()
-        .add("chute.a", {{"at", "[0 m, 0 m]"}, {"length", "3 m"}, {"drop", "1.2 m"}, {"height", "2 m"}})
+        .add("chute.a", {{"at", "[0 m, 0 m]"}, {"length", "3 m"}, {"drop", "1.2 m"}, {"elevation", "2 m"}})
         .add("photoeye.eye", {{"on", "a"}, {"at", "2.5 m"}});
     rod.add("cylinder.c", {{"stroke", "300 mm"}, {"extend_time", "0.73 s"}})
         .add("endswitch.out", {{"on", "c"}, {"at", "290 mm"}});
@@ -191,7 +192,7 @@ TEST_CASE("halving the step changes no arrival by two of the larger steps") {
              {{"at", "[0 m, 0 m]"}, {"length", "1 m"}, {"width", "1 m"}, {"depth", "1 m"}, {"level", "0.8 m"}})
         .add("valve.v", {{"from", "t"}, {"bore", "80 mm"}})
         .add("level_switch.low", {{"tank", "t"}, {"at", "0.3 m"}});
-    slide.add("axis.x", {{"travel", "1 m"}, {"homing_speed", "0.07 m/s"}, {"start", "0.4 m"}});
+    slide.add("axis.x", {{"travel", "1 m"}, {"homing_speed", "0.07 m/s"}, {"initial", "0.4 m"}});
     const PlantText corner = guided(30);
     hands = corner;
     hands.add("photoeye.eye", {{"on", "a"}, {"at", "3.3 m"}});
@@ -228,12 +229,14 @@ TEST_CASE("a vacuum cup needs its air, a gripper room between its jaws") {
     const auto cell = [](const char* tool) {
         PlantText p;
         p.add("item.slab", {{"size", "[200 mm, 150 mm, 50 mm]"}, {"mass", "2 kg"}})
-            .add(
-                "shelf.board",
-                {{"at", "[0 m, 0 m]"}, {"length", "1 m"}, {"height", "0.5 m"}, {"items", "[slab]"}, {"first", "0.5 m"}})
+            .add("shelf.board", {{"at", "[0 m, 0 m]"},
+                                 {"length", "1 m"},
+                                 {"elevation", "0.5 m"},
+                                 {"items", "[slab]"},
+                                 {"first", "0.5 m"}})
             .add("air_supply.air", {})
             .add("gantry.arm", {{"at", "[0.5 m, 0 m]"},
-                                {"height", "1 m"},
+                                {"elevation", "1 m"},
                                 {"x_travel", "1 m"},
                                 {"z_travel", "0.6 m"},
                                 {"tool", tool},

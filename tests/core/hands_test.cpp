@@ -52,7 +52,7 @@ TEST_CASE("a row of thousands that touch goes as one, in either direction, to th
                 REQUIRE(b.put("long", 15.0 + 0.04 * place));
             }
             b.item(0);  // as after a hand: nothing is known of who stands where
-            b.drive(back ? "long.backward" : "long.forward", 1);
+            b.drive(back ? "long.reverse" : "long.forward", 1);
             b.step();
             b.step();
             const double way = (back ? -1.0 : 1.0) * 2.0 * 0.3 * b.model->step_s;
@@ -67,8 +67,8 @@ TEST_CASE("a row of thousands that touch goes as one, in either direction, to th
 TEST_CASE("a checkweigher weighs what its own surface carries") {
     PlantText p;
     p.add("item.box", {{"size", "[200 mm, 200 mm, 100 mm]"}, {"mass", "2 kg"}})
-        .add("belt.low", {{"at", "[0 m, 0 m]"}, {"length", "2 m"}, {"speed", "0.1 m/s"}, {"height", "0.5 m"}})
-        .add("belt.high", {{"at", "[0 m, 0 m]"}, {"length", "2 m"}, {"speed", "0.1 m/s"}, {"height", "0.9 m"}})
+        .add("belt.low", {{"at", "[0 m, 0 m]"}, {"length", "2 m"}, {"speed", "0.1 m/s"}, {"elevation", "0.5 m"}})
+        .add("belt.high", {{"at", "[0 m, 0 m]"}, {"length", "2 m"}, {"speed", "0.1 m/s"}, {"elevation", "0.9 m"}})
         .add("checkweigher.scale", {{"on", "low"}, {"at", "1 m"}, {"length", "600 mm"}});
     Bench b(p);
     REQUIRE(b.put("high", 1.0));
@@ -85,11 +85,11 @@ TEST_CASE("amounts of faults have their ranges, as `kinds` lists them") {
         .add("tank.t",
              {{"at", "[0 m, 3 m]"}, {"length", "1 m"}, {"width", "1 m"}, {"depth", "1 m"}, {"level", "0.5 m"}});
     session::Session s(test::build(test::make_definition("PROGRAM main END_PROGRAM", p, {})));
-    CHECK(order(s, "fault b slow 300 %") == "1:14 the fault slow takes 0 % to 100 %\n");
-    CHECK(order(s, "fault b slow -1 %") == "1:14 the fault slow takes 0 % to 100 %\n");
-    CHECK(order(s, "fault t leak -50 l/s") == "1:14 the fault leak takes 0 m3/s to 10 m3/s\n");
+    CHECK(order(s, "fault b slow 300 %") == "1:14 the fault slow takes 0 to 100 %\n");
+    CHECK(order(s, "fault b slow -1 %") == "1:14 the fault slow takes 0 to 100 %\n");
+    CHECK(order(s, "fault t leaking -50 l/s") == "1:17 the fault leaking takes 0 to 10000 l/s\n");
     CHECK(order(s, "fault b slow 100 %").empty());
-    CHECK(order(s, "fault t leak").empty());
+    CHECK(order(s, "fault t leaking").empty());
     for (const plant::Kind& kind : plant::all_kinds()) {
         for (const plant::FaultSpec& f : kind.faults) {
             CAPTURE(kind.name);
@@ -101,7 +101,7 @@ TEST_CASE("amounts of faults have their ranges, as `kinds` lists them") {
 
 TEST_CASE("hands on outputs: with and without a controller, forces, faults and stops") {
     PlantText p;
-    p.add("valve.v", {{"type", "proportional"}}).add("motor.m", {});
+    p.add("valve.v", {{"control", "proportional"}}).add("motor.m", {});
     // The plain oracle: a hand has the last word; else a stuck wire; else what leaves the controller.
     for (const bool joined : {false, true}) {
         for (const bool running : {false, true}) {
@@ -164,7 +164,7 @@ TEST_CASE("set values that a device cuts off are remarked, once, with what it ta
     session::Session s(test::build(
         test::make_definition("VAR_GLOBAL v AT %QD0 : REAL; r AT %QD4 : REAL; n : INT; END_VAR\n"
                               "PROGRAM main n := n + 1; v := SEL(n > 3, REAL#0.5, REAL#10.0); r := -100.0; END_PROGRAM",
-                              p, {{"v", "b.setpoint", ""}, {"r", "d.reference", ""}})));
+                              p, {{"v", "b.setpoint", ""}, {"r", "d.setpoint", ""}})));
     CHECK(session::odd_outputs_text(s).empty());
     for (int i = 0; i < 40; ++i) s.step();
     REQUIRE(session::odd_outputs_text(s).size() == 1);
@@ -188,7 +188,7 @@ TEST_CASE("what a scaling cuts off is remarked as what a device cuts off is, ove
             CAPTURE(s.text);
             CAPTURE(counts);
             PlantText p;
-            p.add("valve.v", {{"type", "proportional"}, {"stroke_time", "0 s"}});
+            p.add("valve.v", {{"control", "proportional"}, {"stroke_time", "0 s"}});
             session::Session run(test::build(test::make_definition(
                 fmt::format("VAR_GLOBAL o AT %QW0 : INT; END_VAR PROGRAM main o := {}; END_PROGRAM", counts), p,
                 {{"o", "v.opening", s.text}})));
@@ -227,17 +227,17 @@ TEST_CASE("a full switch on a hopper: normally closed, with the faults of its wi
     PlantText p;
     p.add("hopper.h", {{"at", "[0 m, 0 m]"},
                        {"volume", "100 l"},
-                       {"start", "99 l"},
+                       {"initial", "99 l"},
                        {"length", "0.5 m"},
                        {"width", "0.5 m"},
                        {"full_contact", "normally closed"}})
         .add("level_switch.full", {{"tank", "h"}, {"at", "0.3 m"}, {"contact", "normally closed"}});
     Bench b(p);
-    CHECK(b.read("h.full") == 0);  // it is full, and normally closed
+    CHECK(b.read("h.full_contact") == 0);  // it is full, and normally closed
     CHECK(b.read("full.signal") == 0);
     b.drive("h.open", 1);
     b.run(60);
-    CHECK(b.read("h.full") == 1);
+    CHECK(b.read("h.full_contact") == 1);
     CHECK(b.read("full.signal") == 1);
     plant::set_point_fault(*b.model, b.state, b.model->find_point("full.signal"), plant::Defect::OpenWire, 0.0, {});
     b.step();
@@ -246,9 +246,9 @@ TEST_CASE("a full switch on a hopper: normally closed, with the faults of its wi
 
 TEST_CASE("open wires and shorts go out of the range, with and without a rack") {
     PlantText p;
-    p.add("potentiometer.knob", {{"start", "50 %"}})
-        .add("number_setter.keys", {{"low", "0"}, {"high", "200"}, {"start", "100"}})
-        .add("number_setter.count", {{"numbers", "whole"}, {"start", "7"}});
+    p.add("potentiometer.knob", {{"initial", "50 %"}})
+        .add("number_setter.keys", {{"low", "0"}, {"high", "200"}, {"initial", "100"}})
+        .add("number_setter.count", {{"numbers", "whole"}, {"initial", "7"}});
     session::Session s(test::build(test::make_definition(
         "VAR_GLOBAL k AT %IW0 : INT; n AT %IW2 : INT; c AT %IW4 : INT; END_VAR PROGRAM main END_PROGRAM", p,
         {{"k", "knob.value", "0 to 100 % -> 4000..20000"},

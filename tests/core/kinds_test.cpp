@@ -77,7 +77,7 @@ TEST_CASE("selector: one contact for two positions, two for three") {
 
 TEST_CASE("potentiometer, lamp, horn, display") {
     PlantText p;
-    p.add("potentiometer.knob", {{"start", "30 %"}}).add("lamp.l", {}).add("horn.h", {}).add("display.d", {});
+    p.add("potentiometer.knob", {{"initial", "30 %"}}).add("lamp.l", {}).add("horn.h", {}).add("display.d", {});
     Bench b(p);
     CHECK(b.read("knob") == 30);
     b.control("knob", "set", 75);
@@ -95,7 +95,7 @@ TEST_CASE("motor: contactor delay, running feedback, overload that latches") {
     PlantText p;
     p.add("motor.m", {{"start_time", "0.2 s"}, {"trip_time", "1 s"}});
     Bench b(p);
-    CHECK(b.read("m.overload") == 1);  // normally closed
+    CHECK(b.read("m.overload_contact") == 1);  // normally closed
     b.drive("m.run", 1);
     CHECK(b.until("m.running", 1, 2) == doctest::Approx(0.2).epsilon(0.03));
     b.drive("m.run", 0);
@@ -104,7 +104,7 @@ TEST_CASE("motor: contactor delay, running feedback, overload that latches") {
     b.drive("m.run", 1);
     b.run(0.5);
     b.fault("m", "jammed");
-    CHECK(b.until("m.overload", 0, 3) == doctest::Approx(1.0).epsilon(0.01));
+    CHECK(b.until("m.overload_contact", 0, 3) == doctest::Approx(1.0).epsilon(0.01));
     b.fault("m", "jammed", 0);
     b.run(1);
     CHECK(b.read("m.running") == 0);  // latched
@@ -114,7 +114,7 @@ TEST_CASE("motor: contactor delay, running feedback, overload that latches") {
     b.fault("m", "trip");
     b.step();
     CHECK(b.read("m.running") == 0);
-    CHECK(b.read("m.overload") == 0);
+    CHECK(b.read("m.overload_contact") == 0);
     b.control("m", "reset");
     b.step();
     CHECK(b.read("m.tripped") == 1);  // not while the fault lasts
@@ -313,7 +313,7 @@ TEST_CASE("valve from a supply: volume is flow times time less half the stroke")
 
 TEST_CASE("proportional valve: flow follows the wanted opening") {
     PlantText p = with_tank();
-    p.add("valve.v", {{"type", "proportional"}, {"into", "t"}, {"flow", "2 l/s"}, {"stroke_time", "0 s"}});
+    p.add("valve.v", {{"control", "proportional"}, {"into", "t"}, {"flow", "2 l/s"}, {"stroke_time", "0 s"}});
     Bench b(p);
     CHECK(b.model->find_point("v.open") == plant::kNone);
     b.drive("v.opening", 30);
@@ -326,7 +326,7 @@ TEST_CASE("proportional valve: flow follows the wanted opening") {
 
 TEST_CASE("outflow by gravity follows Torricelli: the root of the level falls linearly") {
     PlantText p = with_tank({{"level", "0.8 m"}});
-    p.add("valve.drain", {{"from", "t"}, {"bore", "30 mm"}, {"discharge", "0.62"}, {"stroke_time", "0 s"}});
+    p.add("valve.drain", {{"from", "t"}, {"bore", "30 mm"}, {"discharge_coefficient", "0.62"}, {"stroke_time", "0 s"}});
     Bench b(p);
     b.drive("drain.open", 1);
     const double area = 0.5, bore = std::numbers::pi / 4 * 0.03 * 0.03;
@@ -355,12 +355,12 @@ TEST_CASE("liquid in equals liquid stored, overflowed, leaked and drained into a
 
 TEST_CASE("a leak loses its flow and no more than there is") {
     Bench b(with_tank({{"level", "0.2 m"}}));
-    b.fault("t", "leak", 0.001);
+    b.fault("t", "leaking", 0.001);
     b.run(50);
     CHECK(b.read("t.volume") == doctest::Approx(0.1 - 0.05).epsilon(1e-6));
     b.run(100);
     CHECK(b.read("t.volume") == 0);
-    CHECK(plant::active_faults(*b.model, b.state) == std::vector<std::string>{"t leak 0.001 m3/s"});
+    CHECK(plant::active_faults(*b.model, b.state) == std::vector<std::string>{"t leaking 1 l/s"});
 }
 
 TEST_CASE("a dipped item takes the tank's colour after the soak time and carries some away") {
@@ -370,7 +370,7 @@ TEST_CASE("a dipped item takes the tank's colour after the soak time and carries
         .add("belt.a", {{"at", "[-0.4 m, 0 m]"}, {"length", "0.8 m"}, {"speed", "0.4 m/s"}});
     p.add("cylinder.lift", {{"lifts", "a"}, {"stroke", "500 mm"}, {"extend_time", "1 s"}});
     p.add("tank.t", {{"at", "[0 m, 0 m]"},
-                     {"height", "0.1 m"},
+                     {"elevation", "0.1 m"},
                      {"length", "1 m"},
                      {"width", "1 m"},
                      {"depth", "0.6 m"},
@@ -415,7 +415,7 @@ TEST_CASE("a dip that is too short leaves no colour") {
 
 TEST_CASE("level transmitter: a first-order lag, clamped to its range") {
     PlantText p = with_tank({{"level", "0.2 m"}});
-    p.add("level_transmitter.lt", {{"tank", "t"}, {"range", "0.6 m"}, {"lag", "2 s"}});
+    p.add("level_transmitter.lt", {{"tank", "t"}, {"range", "0.6 m"}, {"time_constant", "2 s"}});
     Bench b(p);
     CHECK(b.read("lt") == doctest::Approx(0.2));
     b.state.liquids[0].volume_m3 = 0.25;  // a step to 0.5 m

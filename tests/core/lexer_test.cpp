@@ -69,7 +69,7 @@ TEST_CASE("what cannot be read is reported once, at its place, and reading goes 
     };
     const Row rows[] = {
         {"x (* never closed\n", "1:3 this comment is never closed [close it with *)]"},
-        {"'open\nx", "1:1 this text is never closed [close it with ' on the same line]"},
+        {"'open\nx", "1:1 this string is never closed [close it with ' on the same line]"},
         {"T#5", "1:1 this time cannot be read; expected a form such as T#1.5s, T#250ms or T#1h30m"},
         {"T#5parsec", "1:1 this time cannot be read; expected a form such as T#1.5s, T#250ms or T#1h30m"},
         {"7#12", "1:1 7 is not a number base [known: 2#, 8#, 16#]"},

@@ -82,7 +82,7 @@ TEST_CASE("several points packed in a word, both ways") {
 
 TEST_CASE("bytes and words in another order come out as the device has them") {
     PlantText p;
-    p.add("number_setter.n", {{"low", "#0"}, {"high", "#100000000"}, {"start", "#16909060"}});  // 16#01020304
+    p.add("number_setter.n", {{"low", "#0"}, {"high", "#100000000"}, {"initial", "#16909060"}});  // 16#01020304
     for (const auto& [swap, value] : {std::pair("swap bytes", 0x02010403U), std::pair("swap words", 0x03040102U),
                                       std::pair("swap words swap bytes", 0x04030201U)}) {
         CAPTURE(swap);
@@ -397,7 +397,7 @@ TEST_CASE("the checkout passes what is wired well, and finds what is not") {
     PlantText p = lamps_and_buttons();
     p.add("tank.t", {{"at", "[0 m, 0 m]"}, {"length", "1 m"}, {"width", "1 m"}, {"depth", "1 m"}})
         .add("level_transmitter.level", {{"tank", "t"}})
-        .add("valve.v", {{"into", "t"}, {"type", "proportional"}})
+        .add("valve.v", {{"into", "t"}, {"control", "proportional"}})
         .add("text_display.line", {});
     const std::string good =
         "VAR_GLOBAL one : BOOL; two : BOOL; raw : INT; opening : INT; lamp : BOOL; line : STRING; "
@@ -420,7 +420,7 @@ TEST_CASE("the checkout passes what is wired well, and finds what is not") {
     CHECK(line("one").verdict == procedure::CheckoutVerdict::Failed);
     CHECK(line("one").remark.find("the map inverts it, and neither description nor note says so") == 0);
     CHECK(line("lamp").moved == "lt_one.lit TRUE");
-    CHECK(line("opening").moved == "v.actual_opening 0 %, v.flow 0 m3/s");
+    CHECK(line("opening").moved == "v.actual_opening 0 %, v.flow 0 l/s");
     CHECK(line("one").probes[1].given == "TRUE");
     CHECK(line("one").probes[1].seen == "FALSE");
     CHECK(line("two").verdict == procedure::CheckoutVerdict::Failed);

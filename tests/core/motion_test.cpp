@@ -30,7 +30,7 @@ struct Rig {
         p.add("axis.x",
               {{"travel", "1 m"}, {"speed", "0.5 m/s"}, {"acceleration", "2 m/s2"}, {"homing_speed", "0.1 m/s"}});
         std::vector<std::array<std::string, 3>> joins;
-        for (const char* name : {"enable", "home", "move", "target", "velocity", "forward", "backward", "stop", "reset",
+        for (const char* name : {"enable", "home", "move", "target", "velocity", "forward", "reverse", "stop", "reset",
                                  "ready", "homed", "busy", "in_position", "fault", "position", "speed"})
             joins.push_back({std::string("x.") + name, std::string("x.") + name, ""});
         session = std::make_unique<session::Session>(test::make_model(kLogic, p, joins));

@@ -122,7 +122,7 @@ TEST_CASE("texts of a block are points of text") {
     CHECK(text_of("left.says").view() == "hot!");
     CHECK(text_of("right.says").view() == "!");
     p.definition.own_kinds[0].controls.push_back(text("ask"));
-    CHECK(errors(p) == "0:0 'ask' is a text; texts can only be points of a device\n");
+    CHECK(errors(p) == "0:0 'ask' is a string; strings can only be points of a device\n");
 }
 
 TEST_CASE("mistakes in kinds of one's own") {

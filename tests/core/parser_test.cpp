@@ -110,9 +110,9 @@ TEST_CASE("each mistake is one message at its place") {
         {"5 := a;", "3:1 expected a statement, found '5'\n"},
         {"a := b +;", "3:9 expected a value, found ';'\n"},
         {"a := x[3;", "3:9 expected ']', found ';'\n"},
-        {"a := 'hello;", "3:6 this text is never closed [close it with ' on the same line]\n"},
+        {"a := 'hello;", "3:6 this string is never closed [close it with ' on the same line]\n"},
         {"a := '$q';",
-         "3:6 this text holds a '$' that starts no escape [known: $$ $' $L $N $P $R $T and $ with two hexadecimal "
+         "3:6 this string holds a '$' that starts no escape [known: $$ $' $L $N $P $R $T and $ with two hexadecimal "
          "digits]\n"},
         {"d := D#2026-13-01;",
          "3:6 this is no date [expected a form such as D#2026-03-01, TOD#23:59:59.5 or DT#2026-03-01-23:59:59]\n"},

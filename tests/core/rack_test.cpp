@@ -1,4 +1,4 @@
-// The rack: ranges and counts, steps, filters, delays, rates, faults of modules and their diagnosis.
+// The rack: ranges and counts, steps, filters, delays, rates, faults of modules and their diagnostics.
 #include <fmt/format.h>
 
 #include "core/procedure/checkout.hpp"
@@ -40,7 +40,7 @@ PlantText plant_text(const std::string& signal) {
         .add("tank.t",
              {{"at", "[0 m, 0 m]"}, {"length", "1 m"}, {"width", "1 m"}, {"depth", "2 m"}, {"level", "0.5 m"}})
         .add("level_transmitter.lt", {{"tank", "t"}, {"signal", signal}})
-        .add("valve.v", {{"type", "proportional"}});
+        .add("valve.v", {{"control", "proportional"}});
     return p;
 }
 
@@ -73,7 +73,7 @@ std::vector<Module> usual() {
     std::vector<Module> rack = {
         module("DI", ModuleKind::DigitalInput, 16, 0), module("DO", ModuleKind::DigitalOutput, 16, 0),
         module("AI", ModuleKind::AnalogInput, 4, 4), module("AO", ModuleKind::AnalogOutput, 4, 4)};
-    rack[0].diagnosis = logic::Address{logic::Area::Input, 20, -1, 2};
+    rack[0].diagnostics = logic::Address{logic::Area::Input, 20, -1, 2};
     return rack;
 }
 
@@ -170,7 +170,7 @@ TEST_CASE("an analog channel converts at its own rate") {
     CHECK(read(s, "level") == Approx(18000).epsilon(0.001));
 }
 
-TEST_CASE("a lost module, a broken channel, a blown fuse: what the logic reads, what the plant gets, the diagnosis") {
+TEST_CASE("a lost module, a broken channel, a blown fuse: what the logic reads, what the plant gets, the diagnostics") {
     const Made m = make(usual());
     session::Session s(m.model);
     hand(s, "a", "press");
@@ -221,8 +221,9 @@ TEST_CASE("what the rack does not fit is said with both sides") {
     rack[2].name = "di";
     CHECK(make(rack).problems.find("there is a module 'di' already") != std::string::npos);
     rack = usual();
-    rack[0].diagnosis->byte = 40;
-    CHECK(make(rack).problems.find("no tag lies at %IW40, where module 'DI' puts its diagnosis") != std::string::npos);
+    rack[0].diagnostics->byte = 40;
+    CHECK(make(rack).problems.find("no tag lies at %IW40, where module 'DI' puts its diagnostics") !=
+          std::string::npos);
 }
 
 TEST_CASE("the checkout goes through filters, delays and steps of the rack") {
@@ -239,11 +240,11 @@ TEST_CASE("the checkout goes through filters, delays and steps of the rack") {
     }
 }
 
-TEST_CASE("a diagnosis sees a broken wire of 4..20 mA, a short, and its limits") {
+TEST_CASE("diagnostics see a broken wire of 4..20 mA, a short, and its limits") {
     const auto diagnosed = [](const char* range, double under, const std::string& fault) {
         auto rack = usual();
-        rack[0].diagnosis.reset();
-        rack[2].diagnosis = logic::Address{logic::Area::Input, 20, -1, 2};
+        rack[0].diagnostics.reset();
+        rack[2].diagnostics = logic::Address{logic::Area::Input, 20, -1, 2};
         rack[2].range.low = std::string(range) == "4..20" ? 4.0 : 0.0;
         rack[2].range.under = under;
         const Made m = make(rack, "");

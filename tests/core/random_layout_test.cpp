@@ -26,7 +26,7 @@ class Layout {
                       {{"at", straight ? fmt::format("[{} m, {} m]", below(4), 0.4 * below(8))
                                        : fmt::format("[{} mm, {} mm]", below(3000), below(3000))},
                        {"heading", fmt::format("{} deg", angle)},
-                       {"height", fmt::format("{} mm", below(3) == 0 ? 500 : 800)},
+                       {"elevation", fmt::format("{} mm", below(3) == 0 ? 500 : 800)},
                        {"length", fmt::format("{} mm", 800 + below(2000))},
                        {"control", reverses(b) ? "reversible" : "on/off"},
                        {"speed", fmt::format("{} mm/s", 100 + below(700))}});
@@ -38,8 +38,8 @@ class Layout {
         for (int w = 0; w < 4; ++w) {
             text_.add(fmt::format("wall.w{}", w), {{"at", fmt::format("[{} mm, {} mm]", below(3000), below(3000))},
                                                    {"heading", fmt::format("{} deg", below(360))},
+                                                   {"elevation", "500 mm"},
                                                    {"height", "500 mm"},
-                                                   {"tall", "500 mm"},
                                                    {"length", "1 m"}});
         }
         for (int s = 0; s < kMovers; ++s) {
@@ -60,18 +60,18 @@ class Layout {
             text_.add(fmt::format("turntable.t{}", n),
                       {{"at", somewhere()}, {"heading", fmt::format("{} deg", below(360))}, {"turn_time", "1 s"}});
             text_.add(fmt::format("lift.l{}", n), {{"at", somewhere()},
-                                                   {"height", "0.4 m"},
+                                                   {"elevation", "0.4 m"},
                                                    {"travel", "0.6 m"},
                                                    {"heading", fmt::format("{} deg", below(360))}});
             text_.add(
                 fmt::format("diverter.d{}", n),
                 {{"on", fmt::format("b{}", n)}, {"at", "400 mm"}, {"angle", fmt::format("{} deg", below(180) - 90)}});
             text_.add(fmt::format("index_table.i{}", n),
-                      {{"at", somewhere()}, {"height", "0.8 m"}, {"radius", "400 mm"}});
+                      {{"at", somewhere()}, {"elevation", "0.8 m"}, {"radius", "400 mm"}});
             text_.add(fmt::format("roller_bed.r{}", n),
                       {{"at", somewhere()}, {"heading", fmt::format("{} deg", below(360))}, {"length", "1.5 m"}});
             text_.add(fmt::format("gantry.g{}", n), {{"at", somewhere()},
-                                                     {"height", "1.2 m"},
+                                                     {"elevation", "1.2 m"},
                                                      {"x_travel", "1 m"},
                                                      {"y_travel", "1 m"},
                                                      {"z_travel", "0.8 m"}});
@@ -113,7 +113,7 @@ class Layout {
             const double on = below(5) != 0 ? 1.0 : 0.0;
             const bool back = reverses(n) && below(3) == 0;
             b.drive(fmt::format(fmt::runtime(reverses(n) ? "b{}.forward" : "b{}.run"), n), back ? 0.0 : on);
-            if (reverses(n)) b.drive(fmt::format("b{}.backward", n), back ? on : 0.0);
+            if (reverses(n)) b.drive(fmt::format("b{}.reverse", n), back ? on : 0.0);
         }
         for (int s = 0; s < kMovers; ++s) {
             if (below(3) == 0) b.drive(fmt::format("s{}.raise", s), below(2));

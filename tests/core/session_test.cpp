@@ -34,9 +34,9 @@ PlantText plant_text() {
         .add("photoeye.see", {{"on", "a"}, {"at", "2 m"}});
     p.add("tank.t", {{"at", "[0 m, 3 m]"}, {"length", "1 m"}, {"width", "1 m"}, {"depth", "2 m"}, {"level", "0.5 m"}});
     p.add("level_transmitter.lt", {{"tank", "t"}, {"range", "2 m"}})
-        .add("potentiometer.pot", {{"start", "25 %"}})
+        .add("potentiometer.pot", {{"initial", "25 %"}})
         .add("colour_reader.look", {{"on", "a"}, {"at", "3 m"}});
-    p.add("lamp.l", {}).add("display.d", {}).add("valve.v", {{"type", "proportional"}, {"into", "t"}});
+    p.add("lamp.l", {}).add("display.d", {}).add("valve.v", {{"control", "proportional"}, {"into", "t"}});
     return p;
 }
 
@@ -421,7 +421,7 @@ TEST_CASE("mistakes of the map, each with both sides named") {
         {{"knob", "pot.value", "0 %..100 %"},
          "2:3 '0 %..100 %' is not a valid scaling [a scaling has the form 0 m..1 m -> 4000..20000]\n"},
         {{"knob", "pot.value", "0..100 -> 0..1000"}, "2:3 a percentage needs a unit; accepted: %\n"},
-        {{"knob", "pot.value", "0 m..1 m -> 0..1000"}, "2:3 'm' is not an unit of percentage; accepted: %\n"},
+        {{"knob", "pot.value", "0 m..1 m -> 0..1000"}, "2:3 'm' is not a unit of percentage; accepted: %\n"},
         {{"knob", "pot.value", "0 %..100 % -> 0..100000"}, "2:3 100000 does not fit INT, the type of 'knob'\n"},
         {{"knob", "pot.value", "0 %..100 % -> 5..5"}, "2:3 a scaling needs two different ends on both sides\n"},
         {{"knob", "pot.value", "0 % -> 5..6"},
@@ -468,6 +468,6 @@ TEST_CASE("a build may have other values than the files: keys of devices, initia
     CHECK(problems.find("belt has no parameter 'sped'") + problems.find("'sped'") != 2 * std::string::npos);
     build({{"b.speed", "1 m/s"}, {"a.speed", "1 bar"}, {"inner", "lots"}}, problems);
     CHECK(problems.find("neither a device's key nor a tag is named 'b.speed'") != std::string::npos);
-    CHECK(problems.find("'bar' is not an unit of speed") != std::string::npos);
+    CHECK(problems.find("'bar' is not a unit of speed") != std::string::npos);
     CHECK(problems.find("'lots' is not a valid value for inner, which is INT") != std::string::npos);
 }

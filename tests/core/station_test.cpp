@@ -77,7 +77,8 @@ TEST_CASE("a station fails when the item moves, or its tool sticks, and can lie"
 TEST_CASE("sensors that stand freely see what comes there, on whatever it lies") {
     PlantText p;
     p.add("item.can", {{"size", "[100 mm, 100 mm, 120 mm]"}, {"material", "metal"}})
-        .add("index_table.table", {{"at", "[0 m, 0 m]"}, {"height", "0.6 m"}, {"radius", "0.5 m"}, {"stations", "#4"}})
+        .add("index_table.table",
+             {{"at", "[0 m, 0 m]"}, {"elevation", "0.6 m"}, {"radius", "0.5 m"}, {"stations", "#4"}})
         .add("photoeye.over", {{"at", "[0.4 m, 0 m]"}, {"height", "0.65 m"}, {"span", "0.3 m"}})
         .add("photoeye.high", {{"at", "[0.4 m, 0 m]"}, {"height", "0.9 m"}, {"span", "0.3 m"}})
         .add("photoeye.aside", {{"at", "[0.4 m, 0.5 m]"}, {"height", "0.65 m"}, {"span", "0.3 m"}})

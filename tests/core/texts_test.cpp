@@ -9,7 +9,7 @@ using test::PlantText;
 namespace {
 
 PlantText slide(const PlantText::Keys& more = {}) {
-    PlantText::Keys keys = {{"travel", "1 m"}, {"speed", "0.5 m/s"}, {"acceleration", "2 m/s2"}, {"start", "0.1 m"}};
+    PlantText::Keys keys = {{"travel", "1 m"}, {"speed", "0.5 m/s"}, {"acceleration", "2 m/s2"}, {"initial", "0.1 m"}};
     keys.insert(keys.end(), more.begin(), more.end());
     return PlantText().add("text_axis.slide", keys);
 }
@@ -21,7 +21,7 @@ std::string text_of(const Bench& b, const std::string& point) {
 }
 
 void say(Bench& b, const std::string& line) {
-    const int point = b.model->find_point("slide.order");
+    const int point = b.model->find_point("slide.command");
     b.state.put_text(point, base::at(b.model->points, point).text, line);
 }
 
@@ -81,7 +81,7 @@ TEST_CASE("the same line is one order; another number makes it a new one") {
 }
 
 TEST_CASE("a move by text takes the time of its trapezoid, and the answer its own time") {
-    Bench b(slide({{"lag", "0 s"}, {"answer_time", "40 ms"}}));
+    Bench b(slide({{"time_constant", "0 s"}, {"answer_time", "40 ms"}}));
     ask(b, "1 ENABLE");
     ask(b, "2 HOME", 4.0);
     say(b, "3 GO 500 mm");
@@ -153,11 +153,11 @@ TEST_CASE("texts go between tags and points, both ways, and conditions compare t
         "VAR_GLOBAL order : STRING; answer : STRING[20]; shown : WSTRING; END_VAR\n"
         "PROGRAM main order := '1 ENABLE'; IF answer = '1 DONE 0.0 mm' THEN shown := \"r\xC3\xA9"
         "ady\"; END_IF; END_PROGRAM",
-        p, {{"order", "slide.order", ""}, {"answer", "slide.answer", ""}, {"shown", "line.text", ""}});
+        p, {{"order", "slide.command", ""}, {"answer", "slide.answer", ""}, {"shown", "line.text", ""}});
     session::Session s(model);
     for (int i = 0; i < 30; ++i) s.step();
     const auto value = [&](const char* name) { return session::value_text(s, *session::find_signal(*model, name)); };
-    CHECK(value("slide.order") == "'1 ENABLE'");
+    CHECK(value("slide.command") == "'1 ENABLE'");
     CHECK(value("answer") == "'1 DONE 0.0 mm'");
     CHECK(value("line.text") ==
           "'r\xC3\xA9"
@@ -200,10 +200,10 @@ TEST_CASE("a text meets no number, takes no scaling and no force") {
         wiring::build_wiring({{tag, {}, point, {}, scaling, {}, ""}}, {c}, *plant, {}, diagnostics);
         return test::joined(test::lines_of(diagnostics));
     };
-    CHECK(mistakes("n", "slide.answer", "") == "0:0 tag 'n' is INT, point 'slide.answer' is a text\n");
+    CHECK(mistakes("n", "slide.answer", "") == "0:0 tag 'n' is INT, point 'slide.answer' is a string\n");
     CHECK(mistakes("t", "l.on", "") == "0:0 tag 't' is STRING, point 'l.on' is BOOL\n");
     CHECK(mistakes("t", "slide.answer", "invert") ==
-          "0:0 a scaling 'invert' does not suit point 'slide.answer', which is a text [texts go as they are]\n");
+          "0:0 a scaling 'invert' does not suit point 'slide.answer', which is a string [strings go as they are]\n");
 }
 
 TEST_CASE("the wire of a text can be stuck, open, late or disturbed") {
@@ -255,7 +255,7 @@ TEST_CASE("the wire of a text can be stuck, open, late or disturbed") {
 
 TEST_CASE("an order on an open wire does not reach the axis") {
     Bench b(slide(), 0.01);
-    const int order = b.model->find_point("slide.order");
+    const int order = b.model->find_point("slide.command");
     plant::set_point_fault(*b.model, b.state, order, plant::Defect::OpenWire, 0.0);
     say(b, "1 ENABLE");
     plant::fault_outputs(*b.model, b.state);  // as after a scan

@@ -242,7 +242,7 @@ TEST_CASE("on a flat or rough chute nothing moves") {
 
 TEST_CASE("an item falls onto the surface below, not through it") {
     PlantText p = one_belt();
-    p.add("belt.low", {{"at", "[4.5 m, 0 m]"}, {"height", "0.3 m"}, {"length", "3 m"}, {"speed", "0.1 m/s"}});
+    p.add("belt.low", {{"at", "[4.5 m, 0 m]"}, {"elevation", "0.3 m"}, {"length", "3 m"}, {"speed", "0.1 m/s"}});
     Bench b(p);
     b.put("a", 4.9);
     b.drive("a.run", 1);

@@ -73,7 +73,7 @@ Names names_of(Joined joined) {
 
 session::SessionModelPtr model_of(const Case& c) {
     test::PlantText plant;
-    plant.add("lamp.l", {}).add("display.d", {}).add("valve.v", {{"type", "proportional"}});
+    plant.add("lamp.l", {}).add("display.d", {}).add("valve.v", {{"control", "proportional"}});
     const char* scaling = c.joined == Joined::Inverted  ? "invert"
                           : c.joined == Joined::Swapped ? "swap bytes"
                           : c.joined == Joined::Scaled  ? "0 %..100 % -> 0..4095"
@@ -450,7 +450,7 @@ TEST_CASE("inputs: joins x forces x rack x stops x defects of the wire are as th
 
 TEST_CASE("a number that is not finite never reaches the plant, and is remarked with tag and time") {
     test::PlantText plant;
-    plant.add("valve.v", {{"type", "proportional"}});
+    plant.add("valve.v", {{"control", "proportional"}});
     const auto model = test::make_model(
         "VAR_GLOBAL opening AT %QD0 : REAL; zero : REAL; n : INT; END_VAR PROGRAM main n := n + 1; opening := 50.0; IF "
         "n = 3 THEN opening := 1.0 / zero; END_IF; IF n = 4 THEN opening := SQRT(-1.0); END_IF; END_PROGRAM",
@@ -519,7 +519,7 @@ TEST_CASE(
     CHECK(wrong("force k = 4") == "1:7 'k' is declared CONSTANT: the logic was compiled with its value\n");
     CHECK(wrong("force m = 70000") == "1:11 'm' is WORD; expected a whole number, 0 to 16#FFFF, found '70000'\n");
     CHECK(wrong("force c = blue") == "1:11 'c' is Colour; expected one of red, green, found 'blue'\n");
-    CHECK(wrong("force name = 'far too long'") == "1:14 this text is longer than 'name' can hold\n");
+    CHECK(wrong("force name = 'far too long'") == "1:14 this string is longer than 'name' can hold\n");
     CHECK(wrong("force h[9] = 1").starts_with("1:7 no tag is named 'h[9]'"));
     CHECK(wrong("force m.%X16 = TRUE").starts_with("1:7 no tag is named 'm.%X16'"));
 }

@@ -38,7 +38,7 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
     if (third == nullptr || third->text != again->text) std::abort();
     controller::ControllerModel model;
     model.program = checked.program;
-    model.watchdog_instructions = 20'000;
+    model.max_instructions = 20'000;
     controller::ControllerState state = controller::power_up(model);
     for (int scan = 0; scan < 4; ++scan) controller::solve(model, state, base::Nanoseconds(scan * 10'000'000LL));
     return 0;

@@ -164,7 +164,7 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
     if (diagnostics.has_errors()) return 0;
     controller::ControllerModel model;
     model.program = checked.program;
-    model.watchdog_instructions = 20'000;
+    model.max_instructions = 20'000;
     controller::ControllerState state = controller::power_up(model);
     for (int scan = 0; scan < 4; ++scan) controller::solve(model, state, base::Nanoseconds(scan * 10'000'000LL));
     for (const logic::Variable& v : model.program->variables) logic::variable_text(state.memory.data(), v);

@@ -66,7 +66,7 @@ TEST_CASE("wrong calls: exit code 2, the nearest right word, nothing written") {
         {"draw plna", "error: 'plna' cannot be drawn\n    hint: did you mean 'plan'?\n"},
         {"draw plan . --out x.bmp",
          "error: the format of 'x.bmp' is not known\n    hint: end it with .svg, .png or .pdf\n"},
-        {"draw timing .", "error: a timing chart needs --tags\n    hint: --tags start_pb,line_run,dip_step\n"},
+        {"draw timing .", "error: a timing chart needs --watch\n    hint: --watch start_pb,line_run,dip_step\n"},
         {"live --pace fast", "error: --pace: 'fast' is not a plain number\n"},
         {"kinds bel", "error: no device kind is named 'bel'\n    hint: did you mean 'belt'?\n"},
         {"run --do 'press start' --do 'step \"Next\"'",
@@ -76,8 +76,8 @@ TEST_CASE("wrong calls: exit code 2, the nearest right word, nothing written") {
          "--do:1:1: error: no verb is named 'pres' [unknown-verb]\n    pres start\n    ^~~~\n    hint: did you mean "
          "'press'?\n"},
         {"prove --use other.st=x.st",
-         "yard.toml: error: nothing of this yard is read from 'other.st', so nothing can stand in for it "
-         "[file-missing]\n1 error\n"},
+         "--use:1:1: error: nothing of this yard is read from 'other.st', so nothing can stand in for it "
+         "[file-missing]\n    other.st=x.st\n    ^~~~~~~~~~~~~\n1 error\n"},
     };
     for (const Row& row : rows) {
         CAPTURE(row.arguments);
@@ -134,11 +134,11 @@ TEST_CASE("tags shows what reads TRUE at rest") {
         }
         return json();
     };
-    CHECK(row("stop_pb")["at_rest"] == "TRUE");
+    CHECK(row("stop_pb")["at_rest"] == true);
     CHECK(row("stop_pb")["address"] == "%IX0.1");
     CHECK(row("stop_pb")["point"] == "panel.stop.contact");
-    CHECK(row("start_pb")["at_rest"] == "FALSE");
-    CHECK(row("dwell_raw")["at_rest"] == "8000");
+    CHECK(row("start_pb")["at_rest"] == false);
+    CHECK(row("dwell_raw")["at_rest"] == 8000);
     CHECK(row("dwell_time")["at_rest"] == "T#2s");
     CHECK(row("dwell_raw")["scaling"] == "0 %..100 % -> 4000..20000");
     CHECK(row("line_run")["description"] == "automatic cycle is on");
@@ -276,14 +276,14 @@ TEST_CASE("draw: plan and timing in three formats; the same run gives the same b
     CHECK(f.run("draw plan glaze -p 1_normal_cycle --at 13s --out plan.svg").exit == 0);
     CHECK(f.run("draw plan glaze -p 1_normal_cycle --at 13s --out again.svg").exit == 0);
     CHECK(f.run("draw plan glaze -p 1_normal_cycle --at 1s --out early.svg").exit == 0);
-    CHECK(f.run("draw timing glaze -p 1_normal_cycle --tags dip_eye,lift.position --from 9s --to 18s --out timing.pdf")
+    CHECK(f.run("draw timing glaze -p 1_normal_cycle --watch dip_eye,lift.position --from 9s --to 18s --out timing.pdf")
               .exit == 0);
     CHECK(f.read("plan.png").starts_with("\x89PNG"));
     CHECK(contains(f.read("plan.svg"), "<svg"));
     CHECK(f.read("timing.pdf").starts_with("%PDF"));
     CHECK(f.read("plan.svg") == f.read("again.svg"));
     CHECK(f.read("plan.svg") != f.read("early.svg"));
-    const Result r = f.run("draw timing glaze --tags dip_eye --for 1s --from 5s");
+    const Result r = f.run("draw timing glaze --watch dip_eye --for 1s --from 5s");
     CHECK(r.exit == 2);
     CHECK(contains(r.err, "nothing between --from and --to"));
 }
@@ -324,7 +324,7 @@ TEST_CASE("live: orders in, changes out, the same every time at pace max") {
           "    2.820 s  see = TRUE\n"
           "    2.820 s  controller line runs, 283 scans, forces on\n"
           "    2.820 s  items on the plant: 1\n"
-          "    2.820 s  late steps: 0; kept to go back to: 4 from 0.000 s on, 0.0 MB\n"
+          "    2.820 s  late time steps: 0; kept to go back to: 4 from 0.000 s on, 0.0 MB\n"
           "ended at 2.820 s\n");
     CHECK(f.run("live --pace max", input).out == r.out);
 }

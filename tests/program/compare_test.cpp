@@ -21,7 +21,7 @@ TEST_CASE("a run compared with itself is the same, and a change of logic is foun
     CHECK_MESSAGE(forms.exit == 0, forms.out);
     CHECK(f.run("run glaze --procedure 1_normal_cycle --use logic/40_dip.st=glaze/variants/early_infeed.st --out two")
               .exit <= 1);
-    const Result r = f.run("compare one/trace.csv two/trace.csv --tags infeed_run,lift_top,dip_step --figure d.svg");
+    const Result r = f.run("compare one/trace.csv two/trace.csv --watch infeed_run,lift_top,dip_step --figure d.svg");
     CHECK(r.exit == 1);
     CHECK(contains(r.out, "signal      first at  A"));
     CHECK(contains(r.out, "infeed_run  11.060 s  FALSE  TRUE   4      15.12 s\n"));
@@ -45,10 +45,10 @@ TEST_CASE("tolerances, brief differences, alignment, and signals of one trace al
           "only in A: n\nonly in B: m\n3 of 3 signals differ, from 0.000 s to 3.000 s\n");
     CHECK(contains(f.run("compare a.csv b.csv --brief 10ms").out, "1 of 3 signals differ"));
     CHECK(contains(f.run("compare a.csv b.csv --brief 10ms --tolerance 0.05").out, "level   2.000 s"));
-    CHECK(f.run("compare a.csv b.csv --tags go,name,level --brief 10ms --tolerance level=0.3001").exit == 0);
-    CHECK(contains(f.run("compare a.csv b.csv --tags go --align go").out, "go      2.990 s   TRUE  FALSE"));
+    CHECK(f.run("compare a.csv b.csv --watch go,name,level --brief 10ms --tolerance level=0.3001").exit == 0);
+    CHECK(contains(f.run("compare a.csv b.csv --watch go --align go").out, "go      2.990 s   TRUE  FALSE"));
     CHECK(contains(f.run("compare a.csv b.csv --align go").out, "B moved by -0.01 s"));
-    CHECK(contains(f.run("compare a.csv b.csv --json --tags go").out, "\"first_s\": 1.0"));
+    CHECK(contains(f.run("compare a.csv b.csv --json --watch go").out, "\"first_s\": 1.0"));
 }
 
 TEST_CASE("what cannot be compared is said") {
@@ -123,14 +123,15 @@ TEST_CASE("times from edge to edge: how often, least, mean, most, each, as JSON 
     const Result r = f.run("measure t.csv --from 'rises(a)' --to 'rises(b)' --each --figure h.svg");
     CHECK(r.exit == 0);
     // The a at 3.4 s comes while the one at 3 s is measured.
-    CHECK(r.out ==
-          "from     to       length\n1.000 s  1.500 s  0.5 s\n3.000 s  4.000 s  1 s\n2 times: least 0.5 s (from 1.000 "
-          "s), "
-          "mean 0.75 s, most 1 s (from 3.000 s), deviation 0.354 s\nwrote h.svg\n");
+    CHECK(
+        r.out ==
+        "from     to       length\n1.000 s  1.500 s  0.5 s\n3.000 s  4.000 s  1 s\n2 times: minimum 0.5 s (from 1.000 "
+        "s), "
+        "mean 0.75 s, maximum 1 s (from 3.000 s), deviation 0.354 s\nwrote h.svg\n");
     CHECK(f.read("h.svg").starts_with("<?xml"));
     CHECK(contains(f.run("measure t.csv --from 'rises(a)' --to 'rises(a)'").out,
-                   "2 times: least 0.4 s (from 3.000 s), "
-                   "mean 1.2 s, most 2 s (from 1.000 s)"));
+                   "2 times: minimum 0.4 s (from 3.000 s), "
+                   "mean 1.2 s, maximum 2 s (from 1.000 s)"));
     CHECK(contains(f.run("measure t.csv --from 'rises(a)' --to 'falls(a)' --json").out, "\"count\": 3"));
     const Result never = f.run("measure t.csv --from 'falls(b)' --to 'rises(c)'");
     CHECK(never.exit == 2);

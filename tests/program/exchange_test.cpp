@@ -372,7 +372,7 @@ TEST_CASE("convert writes where it is told, and never over what it reads") {
     CHECK(text.out == "PROGRAM p\nVAR\n    x : BOOL;\nEND_VAR\nx := NOT x;\nEND_PROGRAM\n");
     CHECK(f.run("convert a.st --out a.st").exit == 2);
     CHECK(contains(f.run("convert a.st --out c.st").err, "'c.st' is not the name of an XML file"));
-    CHECK(contains(f.run("convert b.xml --out c.xml").err, "'c.xml' is not the name of a text"));
+    CHECK(contains(f.run("convert b.xml --out c.xml").err, "'c.xml' is not the name of a text file"));
     CHECK(contains(f.run("convert lost.xml").err, "lost.xml"));
     f.write("bad.st", "PROGRAM p x := ; END_PROGRAM\n");
     const Result bad = f.run("convert bad.st --out bad.xml");

@@ -138,12 +138,12 @@ TEST_CASE("patterns give files sorted by name") {
     CHECK(files::expand(f.path().string(), "none*", why).empty());
 }
 
-TEST_CASE("yard.toml: defaults, several controllers, safe values, watchdog") {
+TEST_CASE("yard.toml: defaults, several controllers, safe values, most instructions") {
     Folder f;
     write_small_yard(f);
     f.write("yard.toml",
             "[yard]\nplant = \"plant.toml\"\nmap = \"map.csv\"\n"
-            "[controller.line]\nlogic = \"line.st\"\nwatchdog = 50\n[controller.line.safe]\nrun = true\n"
+            "[controller.line]\nlogic = \"line.st\"\nmax_instructions = 50\n[controller.line.safe]\nrun = true\n"
             "[controller.other]\nlogic = [\"o*.st\"]\nscan = \"50 ms\"\n");
     f.write("other.st", "PROGRAM second VAR n : INT; END_VAR n := n + 1; END_PROGRAM");
     base::Diagnostics diagnostics;
@@ -153,7 +153,7 @@ TEST_CASE("yard.toml: defaults, several controllers, safe values, watchdog") {
     CHECK(yard.name == f.path().filename().string());
     CHECK(yard.model->step == Nanoseconds(5'000'000));
     REQUIRE(yard.model->controllers.size() == 2);
-    CHECK(yard.model->controllers[0].watchdog_instructions == 50);
+    CHECK(yard.model->controllers[0].max_instructions == 50);
     CHECK(yard.model->controllers[0].scan == Nanoseconds(10'000'000));
     CHECK(yard.model->controllers[1].scan == Nanoseconds(50'000'000));
     session::Session s(yard.model);
@@ -176,9 +176,10 @@ TEST_CASE("mistakes of yard.toml that the rows elsewhere do not cover") {
         {"[yard]\nplant = \"plant.toml\"\nmap = \"map.csv\"\n[controller.line]\nlogic = 5\n",
          "'logic' is a list of files"},
         {"[yard]\nplant = \"plant.toml\"\nmap = \"map.csv\"\n[controller.line]\nlogic = [5]\n",
-         "'logic' is a list of files, written as texts"},
-        {"[yard]\nplant = \"plant.toml\"\nmap = \"map.csv\"\n[controller.line]\nlogic = [\"line.st\"]\nwatchdog = 0\n",
-         "'watchdog' is a number of instructions, 1 to 1e12"},
+         "'logic' is a list of files, written as strings"},
+        {"[yard]\nplant = \"plant.toml\"\nmap = \"map.csv\"\n[controller.line]\nlogic = "
+         "[\"line.st\"]\nmax_instructions = 0\n",
+         "'max_instructions' is a number of instructions, 1 to 1e12"},
         {"[yard]\nplant = \"plant.toml\"\nmap = \"map.csv\"\n[controller.line]\nlogic = "
          "[\"line.st\"]\n[controller.line.safe]\nrum = true\n",
          "no tag is named 'rum'"},

@@ -123,7 +123,7 @@ TEST_CASE("completion offers what may stand there, from the tables and from the 
     CHECK(offered("check yards/") == "yards/a\n");
     CHECK(offered("kinds photo") == "photoeye\n");
     CHECK(contains(offered("draw ''"), "timing\n"));
-    CHECK(contains(offered("draw timing . --tags s"), "start_pb\n"));
+    CHECK(contains(offered("draw timing . --watch s"), "start_pb\n"));
     CHECK(contains(offered("run --watch a."), "a.speed\n"));
     CHECK(offered("chek ''") == "");
     CHECK(offered("run --out ''") == "");  // the shell's own names of files

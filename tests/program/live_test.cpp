@@ -120,7 +120,7 @@ TEST_CASE("a scan that takes too long by the wall clock stops its controller") {
         "        FOR i := 1 TO 1000000 DO ; END_FOR;\n    END_IF;\nEND_PROGRAM\n");
     l.folder.write("yard.toml",
                    "[yard]\nplant = \"plant.toml\"\nmap = \"map.csv\"\n\n[controller.line]\nlogic = "
-                   "[\"*.st\"]\nscan_limit = \"100 ms\"\n");
+                   "[\"*.st\"]\nwatchdog = \"100 ms\"\n");
     base::Diagnostics diagnostics;
     l.yard = files::load_yard(l.folder.path().string(), diagnostics);
     REQUIRE(l.yard.model != nullptr);
@@ -129,7 +129,7 @@ TEST_CASE("a scan that takes too long by the wall clock stops its controller") {
         l.clock.cost_of_looking = Nanoseconds(30'000'000);
         l.run(lines, 0.0);
         CHECK(contains(l.printed, "line.st:5:"));
-        CHECK(contains(l.printed, "the scan passed its time limit\n"));
+        CHECK(contains(l.printed, "a task took longer than its watchdog\n"));
         CHECK(contains(l.printed, "a.run = FALSE\n"));
     }
     SUBCASE("a fast one does the same loop") {

@@ -41,7 +41,8 @@ const Mistake kMistakes[] = {
     {"missing-key", "map.csv", "run,a.run,,", ",a.run,,", "map.csv:5:1: error: this row has no tag"},
     {"wrong-value", "plant.toml", "\"normally closed\"", "\"closed\"",
      "plant.toml:11:11: error: 'contact' takes one of: normally open, normally closed"},
-    {"wrong-value", "yard.toml", "name = \"Small\"", "name = 5", "yard.toml:2:8: error: 'name' takes a text in quotes"},
+    {"wrong-value", "yard.toml", "name = \"Small\"", "name = 5",
+     "yard.toml:2:8: error: 'name' takes a string in quotes"},
     {"no-channel", "yard.toml", "scan = \"10 ms\"\n",
      "scan = \"10 ms\"\n[[controller.line.module]]\nname = \"AI\"\nkind = \"analog input\"\naddress = \"%IB0\"\n",
      "map.csv:2:1: error: 'start_pb' at %IX0.0 is not a channel: module 'AI' has channels of 16 bits from %IB0 to "
@@ -54,15 +55,15 @@ const Mistake kMistakes[] = {
      "scan = \"10 ms\"\n[[controller.line.module]]\nname = \"DI\"\nkind = \"digital input\"\naddress = \"%QB0\"\n",
      "yard.toml:14:11: error: '%QB0' is not a valid start of input channels"},
     {"wrong-unit", "plant.toml", "\"0.5 m/s\"", "\"0.5 m\"",
-     "plant.toml:7:9: error: 'm' is not an unit of speed; accepted: mm/s, m/s, m/min"},
+     "plant.toml:7:9: error: 'm' is not a unit of speed; accepted: mm/s, m/s, m/min"},
     {"wrong-unit", "plant.toml", "\"3 m\"", "3",
-     "plant.toml:6:10: error: a length needs a unit, written as a text; accepted: mm, cm, m"},
+     "plant.toml:6:10: error: a length needs a unit, written as a string; accepted: mm, cm, m"},
     {"wrong-unit", "yard.toml", "\"5 ms\"", "5",
-     "yard.toml:5:8: error: 'step' needs a unit, written as a text; accepted: us, ms, s, min, h"},
+     "yard.toml:5:13: error: 'time_step' needs a unit, written as a string; accepted: us, ms, s, min, h"},
     {"out-of-range", "plant.toml", "\"2 m\"", "\"4 m\"",
      "plant.toml:15:6: error: 4 m is out of range; accepted: 0 to 3 m"},
     {"out-of-range", "yard.toml", "\"5 ms\"", "\"1 us\"",
-     "yard.toml:5:8: error: 'step' is 1 us; accepted: 10 us to 10 s"},
+     "yard.toml:5:13: error: 'time_step' is 1 us; accepted: 10 us to 10 s"},
     {"unknown-kind", "plant.toml", "[photoeye.see]", "[photeye.see]",
      "plant.toml:13:2: error: no device kind is named 'photeye'"},
     {"unknown-device", "plant.toml", "on = \"a\"", "on = \"b\"", "plant.toml:14:6: error: no device is named 'b'"},
@@ -95,7 +96,7 @@ const Mistake kMistakes[] = {
      "map.csv:3:1: error: 'stop_pb' and 'start_pb' share bits, and both are written from outside; first at "
      "map.csv:2:1"},
     {"not-utf8", "line.st", "PROGRAM main\n", "(* Str\xF6mung *) PROGRAM main\n",
-     "line.st:7:7: error: this is no UTF-8: the byte F6"},
+     "line.st:7:7: error: this is not UTF-8: the byte F6"},
     {"not-supported", "line.st", "PROGRAM main\n", "VAR_GLOBAL p : POINTER TO INT; END_VAR PROGRAM main\n",
      "line.st:7:16: error: POINTER is not part of the standard"},
     {"unknown-tag", "map.csv", "run,a.run", "runn,a.run", "map.csv:5:1: error: no tag is named 'runn'"},
@@ -108,7 +109,7 @@ const Mistake kMistakes[] = {
     {"bad-scaling", "map.csv", "run,a.run,,", "run,a.run,x2,",
      "map.csv:5:11: error: a scaling 'x2' does not suit point 'a.run', which is BOOL"},
     {"bad-timing", "yard.toml", "\"10 ms\"", "\"12 ms\"",
-     "yard.toml:10:8: error: the scan of 12 ms is not a multiple of the plant's step of 5 ms"},
+     "yard.toml:10:8: error: the scan of 12 ms is not a multiple of the plant's time step of 5 ms"},
     {"unknown-verb", "go.proc", "press start", "prss start", "go.proc:4:5: error: no verb is named 'prss'"},
     {"unknown-control", "go.proc", "press start for 100 ms", "turn start",
      "go.proc:4:10: error: a button cannot be told to 'turn'"},
@@ -176,7 +177,7 @@ TEST_CASE("warnings do not stop a run") {
 TEST_CASE("mistakes in every file of a yard are shown together") {
     Folder f;
     write_small_yard(f);
-    f.replace("yard.toml", "step = \"5 ms\"", "stepp = \"5 ms\"");
+    f.replace("yard.toml", "time_step = \"5 ms\"", "time_stepp = \"5 ms\"");
     f.replace("plant.toml", "\"0.5 m/s\"", "\"fast\"");
     f.replace("plant.toml", "contact =", "contakt =");
     f.replace("line.st", "start_pb) AND", "start) AND");

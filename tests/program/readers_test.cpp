@@ -29,11 +29,11 @@ TEST_CASE("every reader wants UTF-8, and says where it is not") {
         const char* says;
     };
     const Row rows[] = {
-        {"line.st", "(* gr\xFC\xDF *)\n", "line.st:1:6: error: this is no UTF-8: the byte FC"},
-        {"plant.toml", "# gr\xFC\xDF\n", "plant.toml:1:5: error: this is no UTF-8: the byte FC"},
-        {"yard.toml", "\n# \xE4\n", "yard.toml:2:3: error: this is no UTF-8: the byte E4"},
-        {"map.csv", "# \xC0\xAF\n", "map.csv:1:3: error: this is no UTF-8: the byte C0"},
-        {"go.proc", "# \xED\xA0\x80\n", "go.proc:1:3: error: this is no UTF-8: the byte ED"},
+        {"line.st", "(* gr\xFC\xDF *)\n", "line.st:1:6: error: this is not UTF-8: the byte FC"},
+        {"plant.toml", "# gr\xFC\xDF\n", "plant.toml:1:5: error: this is not UTF-8: the byte FC"},
+        {"yard.toml", "\n# \xE4\n", "yard.toml:2:3: error: this is not UTF-8: the byte E4"},
+        {"map.csv", "# \xC0\xAF\n", "map.csv:1:3: error: this is not UTF-8: the byte C0"},
+        {"go.proc", "# \xED\xA0\x80\n", "go.proc:1:3: error: this is not UTF-8: the byte ED"},
         {"line.st", "\xFF\xFEP\0", "line.st: error: line.st is UTF-16"},
     };
     for (const Row& row : rows) {
@@ -58,9 +58,9 @@ TEST_CASE("every reader wants UTF-8, and says where it is not") {
         f.write(name, "\xEF\xBB\xBF" + f.read(name));
     CHECK(f.run("prove").exit == 0);
     f.write("t.csv", "time,tag,value\n0.1,\xFC,1\n");
-    CHECK(contains(f.run("run --stimulus t.csv").err, "t.csv:2:5: error: this is no UTF-8"));
-    CHECK(contains(f.run("tags --import t.csv").err, "t.csv:2:5: error: this is no UTF-8"));
-    CHECK(contains(f.run("compare t.csv t.csv").err, "t.csv:2:5: error: this is no UTF-8"));
+    CHECK(contains(f.run("run --stimulus t.csv").err, "t.csv:2:5: error: this is not UTF-8"));
+    CHECK(contains(f.run("tags --import t.csv").err, "t.csv:2:5: error: this is not UTF-8"));
+    CHECK(contains(f.run("compare t.csv t.csv").err, "t.csv:2:5: error: this is not UTF-8"));
 }
 
 TEST_CASE("what is written is well-formed, whatever the names are") {
@@ -153,7 +153,7 @@ TEST_CASE("a folder's own name is no pattern") {
 TEST_CASE("results take no input's place, and are tried before the run") {
     Folder f;
     write_small_yard(f);
-    f.write("checkout.csv", "way,point,tag\n");
+    f.write("checkout.csv", "direction,point,tag\n");
     f.write("table.csv", "time,tag,value\n0.1,run,TRUE\n");
     struct Row {
         const char* call;
@@ -188,7 +188,7 @@ TEST_CASE("results take no input's place, and are tried before the run") {
     }
     REQUIRE(f.run("run --for 100ms --out results").exit == 0);
     for (const char* call : {"compare results/trace.csv results/trace.csv --figure results/trace.csv",
-                             "draw timing --trace results/trace.csv --tags run --out results/trace.csv"})
+                             "draw timing --trace results/trace.csv --watch run --out results/trace.csv"})
         CHECK(f.run(call).exit == 2);
 }
 

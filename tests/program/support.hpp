@@ -94,7 +94,7 @@ inline std::string in_source(const std::string& name) {
 
 inline void write_small_yard(Folder& f) {
     f.write("yard.toml",
-            "[yard]\nname = \"Small\"\nplant = \"plant.toml\"\nmap = \"map.csv\"\nstep = \"5 ms\"\nprocedures = "
+            "[yard]\nname = \"Small\"\nplant = \"plant.toml\"\nmap = \"map.csv\"\ntime_step = \"5 ms\"\nprocedures = "
             "[\"*.proc\"]\n\n[controller.line]\nlogic = [\"*.st\"]\nscan = \"10 ms\"\n");
     f.write(
         "plant.toml",

@@ -93,12 +93,12 @@ TEST_CASE("run writes a trace in chunks, draw shows a part of it") {
     Folder f;
     write_small_yard(f);
     CHECK(f.run("run --do \"press start for 100 ms\" --for 5s --chunks long.chunks").exit == 0);
-    CHECK(f.run("draw timing --trace long.chunks --tags run,start_pb,a.run --from 0s --to 1s --out t.svg").exit == 0);
+    CHECK(f.run("draw timing --trace long.chunks --watch run,start_pb,a.run --from 0s --to 1s --out t.svg").exit == 0);
     CHECK(f.read("t.svg").size() > 1000);
-    const Result wrong = f.run("draw timing --trace long.chunks --tags rum --out t.svg");
+    const Result wrong = f.run("draw timing --trace long.chunks --watch rum --out t.svg");
     CHECK(wrong.exit == 2);
     CHECK(contains(wrong.err, "the trace has no 'rum'\n    hint: did you mean 'run'?"));
     CHECK(f.run("draw plan --trace long.chunks --out p.svg").exit == 2);
-    CHECK(
-        contains(f.run("draw timing --trace nothing --tags run --out t.svg").err, "cannot read nothing: No such file"));
+    CHECK(contains(f.run("draw timing --trace nothing --watch run --out t.svg").err,
+                   "cannot read nothing: No such file"));
 }

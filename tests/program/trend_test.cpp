@@ -27,8 +27,10 @@ trace::Trace trace_of(const std::vector<std::pair<std::int64_t, double>>& values
 /// The heights that a figure's curves reach, from all numbers of its paths.
 std::pair<double, double> reach(const std::string& svg) {
     double top = 1e9, bottom = -1e9;
-    for (std::size_t at = svg.find(" d=\"M "); at != std::string::npos; at = svg.find(" d=\"M ", at + 1)) {
-        std::istringstream in(svg.substr(at + 4, svg.find('"', at + 4) - at - 4));
+    for (std::size_t at = svg.find(" points=\""); at != std::string::npos; at = svg.find(" points=\"", at + 1)) {
+        std::string points = svg.substr(at + 9, svg.find('"', at + 9) - at - 9);
+        std::replace(points.begin(), points.end(), ',', ' ');
+        std::istringstream in(points);
         std::vector<double> numbers;
         for (std::string word; in >> word;) {
             char* last = nullptr;
@@ -68,23 +70,23 @@ TEST_CASE(
     Folder f;
     write_small_yard(f);
     const std::string way = " --do \"place tile on a at 0.2 m\" --do \"press start for 100 ms\" --for 5s";
-    const Result r = f.run("draw trend . --tags a.speed,run,see --out t.svg" + way);
+    const Result r = f.run("draw trend . --watch a.speed,run,see --out t.svg" + way);
     CHECK(r.exit == 0);
     const std::string svg = f.read("t.svg");
     CHECK(svg.starts_with("<?xml"));
     CHECK(f.run("run . --out traces" + way).exit == 0);
-    CHECK(f.run("draw trend --trace traces/trace.csv --tags run,see_tile --out u.png").err ==
-          "error: a trend needs a number among --tags\n    hint: a timing chart shows BOOLs: draw timing\n");
+    CHECK(f.run("draw trend --trace traces/trace.csv --watch run,see_tile --out u.png").err ==
+          "error: a trend needs a number among --watch\n    hint: a timing chart shows BOOLs: draw timing\n");
     CHECK(f.run("run . --watch a.speed --chunks c.vyt" + way).exit == 0);
-    CHECK(f.run("draw trend --trace c.vyt --tags a.speed,run --from 1s --to 2s --out u.png").exit == 0);
+    CHECK(f.run("draw trend --trace c.vyt --watch a.speed,run --from 1s --to 2s --out u.png").exit == 0);
     CHECK(f.has("u.png"));
-    CHECK(f.run("draw timing --trace traces/trace.csv --tags run --out v.png").exit == 0);
-    CHECK(contains(f.run("draw trend . --out t.svg").err, "error: a trend needs --tags\n"));
-    CHECK(contains(f.run("draw trend --trace traces/trace.csv --tags rum --out v.png").err, "did you mean 'run'?"));
-    CHECK(contains(f.run("draw trend --trace none.csv --tags run --out v.png").err, "cannot read none.csv"));
-    CHECK(contains(f.run("draw trend . --tags a.speed --from 9s --out t.svg" + way).err, "the trace ends at 5.000 s"));
+    CHECK(f.run("draw timing --trace traces/trace.csv --watch run --out v.png").exit == 0);
+    CHECK(contains(f.run("draw trend . --out t.svg").err, "error: a trend needs --watch\n"));
+    CHECK(contains(f.run("draw trend --trace traces/trace.csv --watch rum --out v.png").err, "did you mean 'run'?"));
+    CHECK(contains(f.run("draw trend --trace none.csv --watch run --out v.png").err, "cannot read none.csv"));
+    CHECK(contains(f.run("draw trend . --watch a.speed --from 9s --out t.svg" + way).err, "the trace ends at 5.000 s"));
     f.write("many.csv", "time_s,a,b,c,d,e\n0,1,2,3,4,5\n1,2,3,4,5,6\n");
-    CHECK(f.run("draw trend --trace many.csv --tags a,b,c,d --out w.svg").exit == 0);
-    CHECK(contains(f.run("draw trend --trace many.csv --tags a,b,c,d,e --out w.svg").err,
+    CHECK(f.run("draw trend --trace many.csv --watch a,b,c,d --out w.svg").exit == 0);
+    CHECK(contains(f.run("draw trend --trace many.csv --watch a,b,c,d,e --out w.svg").err,
                    "these need 5 axes; a trend has 4"));
 }

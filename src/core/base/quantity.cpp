@@ -71,13 +71,13 @@ constexpr auto kDimensions = std::to_array<DimensionText>({
     {"length", "m"},
     {"speed", "m/s"},
     {"time", "s"},
-    {"volume", "m3"},
-    {"flow", "m3/s"},
+    {"volume", "l"},
+    {"flow", "l/s"},
     {"mass", "kg"},
-    {"angle", "rad"},
+    {"angle", "deg"},
     {"percentage", "%"},
     {"acceleration", "m/s2"},
-    {"pressure", "Pa"},
+    {"pressure", "bar"},
     {"temperature", "degC"},
     {"power", "W"},
     {"angular speed", "rad/s"},
@@ -91,6 +91,20 @@ const char* dimension_name(Dimension dimension) {
 }
 const char* display_unit(Dimension dimension) {
     return base::at(kDimensions, dimension).unit;
+}
+
+double displayed(double si_value, Dimension dimension) {
+    const auto unit = find_unit(display_unit(dimension));
+    return unit ? si_value / unit->si_factor : si_value;
+}
+
+std::string quantity_text(double si_value, Dimension dimension) {
+    const char* unit = display_unit(dimension);
+    return fmt::format("{:.6g}{}{}", displayed(si_value, dimension), *unit != '\0' ? " " : "", unit);
+}
+
+std::string range_text(double si_low, double si_high, Dimension dimension) {
+    return fmt::format("{:.6g} to {}", displayed(si_low, dimension), quantity_text(si_high, dimension));
 }
 
 std::string accepted_units(Dimension dimension) {
@@ -150,8 +164,7 @@ std::string quantity_message(std::string_view text, const QuantityReading& readi
         case QuantityFault::NoUnit:
             return fmt::format("{} needs a unit; accepted: {}", with_article(name), accepted_units(dimension));
         default:
-            return fmt::format("'{}' is not an unit of {}; accepted: {}", reading.unit, name,
-                               accepted_units(dimension));
+            return fmt::format("'{}' is not a unit of {}; accepted: {}", reading.unit, name, accepted_units(dimension));
     }
 }
 

@@ -29,8 +29,14 @@ enum class Dimension {
 const char* dimension_name(Dimension dimension);
 /// "mm, cm, m" ... the units a dimension accepts.
 std::string accepted_units(Dimension dimension);
-/// The unit values are shown in: "m", "m/s", "%" ...; "" for plain numbers.
+/// The unit values are shown in, as people say them: "m", "bar", "l/s", "%" ...; "" for plain numbers.
 const char* display_unit(Dimension dimension);
+/// A value in SI, in the unit it is shown in.
+double displayed(double si_value, Dimension dimension);
+/// "1.5 bar", "0.3 m/s", "12": a value in SI as it is shown, to six figures.
+std::string quantity_text(double si_value, Dimension dimension);
+/// "0 to 6 bar".
+std::string range_text(double si_low, double si_high, Dimension dimension);
 
 /// The dimension and SI factor of a unit as written; null when there is no such unit.
 struct UnitReading {

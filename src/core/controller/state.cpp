@@ -105,6 +105,12 @@ void stand_still(ControllerState& state, base::Nanoseconds now) {
     state.last_due = now;
 }
 
+base::Nanoseconds watchdog_of(const ControllerModel& model, const logic::Task& task) {
+    if (model.watchdog) return *model.watchdog;
+    const base::Nanoseconds interval = task.interval.count() > 0 ? task.interval : model.scan;
+    return std::max(10 * interval, base::Nanoseconds(100'000'000));
+}
+
 void solve(const ControllerModel& model, ControllerState& state, base::Nanoseconds now, logic::ScanWatch* watch) {
     const bool overlaid = forced(state);
     if (!state.running) {
@@ -120,9 +126,9 @@ void solve(const ControllerModel& model, ControllerState& state, base::Nanosecon
     logic::Execution done;
     for (const logic::Task& task : program.tasks) {
         if (task.interval.count() > 0 && now.count() % task.interval.count() != 0) continue;
-        if (watch != nullptr) watch->begin(model.scan_limit);
+        if (watch != nullptr) watch->begin(watchdog_of(model, task));
         done = logic::execute(program.view(), task.entry, state.memory.data(), state.clock().count(),
-                              model.watchdog_instructions, watch);
+                              model.max_instructions, watch);
         if (done.outcome != logic::Outcome::Done) break;
     }
     if (overlaid) write_forces(model, state);

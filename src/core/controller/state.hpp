@@ -54,13 +54,18 @@ struct ControllerModel {
     std::string name;
     std::shared_ptr<const logic::Program> program;
     base::Nanoseconds scan{10'000'000};
-    std::int64_t watchdog_instructions = 10'000'000;        ///< A task may do in loops and calls, each time it runs.
-    base::Nanoseconds scan_limit{500'000'000};              ///< Of real time for one task, where a ScanWatch looks.
+    std::int64_t max_instructions = 10'000'000;  ///< A task may do in loops and calls, each time it runs.
+    /// Of real time for one task, where a ScanWatch looks; without it see watchdog_of().
+    std::optional<base::Nanoseconds> watchdog;
     std::vector<Stimulus> stimuli;                          ///< By time.
     std::vector<std::pair<int, logic::Value>> safe_values;  ///< Of outputs, when stopped: variable, value.
     std::vector<int> screen;  ///< Variables that a screen writes, and nothing of the yard.
     OutputLayout outputs;     ///< See lay_out_outputs().
 };
+
+/// How long a task may take by the wall clock: what the yard says, else ten times its interval and 100 ms at least. A
+/// task that is late by nine scans controls nothing any more; below 100 ms, what else a computer does would end it.
+base::Nanoseconds watchdog_of(const ControllerModel& model, const logic::Task& task);
 
 /// Why a controller stopped by itself.
 struct LogicFault {

@@ -247,7 +247,7 @@ std::string expectation(E type, const ValueNames* names) {
         return "one of " + known;
     }
     if (type == E::Bool) return "TRUE or FALSE";
-    if (is_text(type)) return "a text in quotes";
+    if (is_text(type)) return "a string in quotes";
     if (is_duration(type))
         return type == E::Time ? "a time such as T#200ms or 200 ms" : "a time such as LTIME#200ms or 200 ms";
     if (is_moment(type)) return std::string("a ") + type_name(type) + " as the language writes it";

@@ -27,9 +27,9 @@ using Form = DefinitionValue::Form;
 std::vector<std::string> placement_names(Placement placement) {
     switch (placement) {
         case Placement::Panel: return {"place"};
-        case Placement::Surface: return {"at", "heading", "height", "after", "beside", "side"};
+        case Placement::Surface: return {"at", "heading", "elevation", "after", "beside", "side"};
         case Placement::Mounted: return {"on", "at", "side", "heading"};
-        case Placement::Plan: return {"at", "heading", "height"};
+        case Placement::Plan: return {"at", "heading", "elevation"};
     }
     return {};
 }
@@ -303,7 +303,7 @@ class Builder {
     std::optional<int> device_named(const DefinitionValue& value, const std::vector<std::string>& kinds,
                                     const std::string& key) {
         if (value.form != Form::Text) {
-            error(Code::WrongValue, value.place, fmt::format("'{}' names a device, written as a text", key));
+            error(Code::WrongValue, value.place, fmt::format("'{}' names a device, written as a string", key));
             return std::nullopt;
         }
         const int found = model_->find_device(value.text);
@@ -411,14 +411,14 @@ class Builder {
             if (!xy) return false;
             device.pose.x_m = xy->x_m;
             device.pose.y_m = xy->y_m;
-            if (!heading_and_height(d, device)) return false;
+            if (!heading_and_elevation(d, device)) return false;
             return in_assembly(d, device);
         } else {
             error(Code::MissingKey, device.place, fmt::format("{} '{}' needs a place", device.kind->name, device.name),
                   "at = [\"0 m\", \"0 m\"], or after = \"another\", or beside = \"another\" and at = \"1 m\"");
             return false;
         }
-        return heading_and_height(d, device);
+        return heading_and_elevation(d, device);
     }
 
     const SurfaceModel& surface_of(int device) const {
@@ -452,14 +452,14 @@ class Builder {
         return std::nullopt;
     }
 
-    bool heading_and_height(int d, DeviceModel& device) {
+    bool heading_and_elevation(int d, DeviceModel& device) {
         if (const DefinitionValue* heading = key_of(d, "heading")) {
             const auto angle = read_.quantity(*heading, Dimension::Angle, -7.0, 7.0);
             if (!angle) return false;
             device.pose.heading = Heading::of(*angle);
         }
-        if (const DefinitionValue* height = key_of(d, "height")) {
-            const auto z = read_.quantity(*height, Dimension::Length, 0.0, 100.0);
+        if (const DefinitionValue* elevation = key_of(d, "elevation")) {
+            const auto z = read_.quantity(*elevation, Dimension::Length, 0.0, 100.0);
             if (!z) return false;
             device.pose.z_m = *z;
         }
@@ -555,7 +555,7 @@ class Builder {
         device.pose.x_m = xy->x_m;
         device.pose.y_m = xy->y_m;
         place_references(d);
-        return heading_and_height(d, device) && in_assembly(d, device);
+        return heading_and_elevation(d, device) && in_assembly(d, device);
     }
 
     /// Which surfaces an item can pass to; turning ones count with their whole circle.
@@ -640,8 +640,8 @@ std::vector<std::pair<std::string, std::string>> placement_keys(Placement placem
                 {"at",
                  "start of the centre line in the plan, [\"x\", \"y\"]; with `beside`: the distance along the other"},
                 {"heading", "angle from the x axis, counter-clockwise, \"90 deg\"; default \"0 deg\""},
-                {"height", "top above the floor; default \"0.8 m\""},
-                {"after", "starts where this surface ends, with its heading and height"},
+                {"elevation", "of its top above the floor; default \"0.8 m\""},
+                {"after", "starts where this surface ends, with its heading and elevation"},
                 {"beside", "starts at the edge of this surface and leads away from it"},
                 {"side", "left or right of the surface named by `beside`; default left"}};
         case Placement::Mounted:
@@ -655,7 +655,7 @@ std::vector<std::pair<std::string, std::string>> placement_keys(Placement placem
         case Placement::Plan:
             return {{"at", "its middle in the plan, [\"x\", \"y\"]"},
                     {"heading", "angle from the x axis, counter-clockwise; default \"0 deg\""},
-                    {"height", "above the floor; default \"0 m\""}};
+                    {"elevation", "above the floor; default \"0 m\""}};
     }
     return {};
 }

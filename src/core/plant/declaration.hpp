@@ -11,6 +11,8 @@
 //   static void sense(const Model&, State&, Step&);            // optional: the device fills its inputs
 //   static std::uint32_t held(const State&);                   // optional: the id of the item in its grip
 //   static void draw(Drawing&);                                // optional: how it looks in the plan, see drawing.hpp
+//   static void draw_on_other(Drawing&);                       // optional: its mark on another device in the plan
+//   static Face face(const Model&, const State&);              // optional: what its tile shows
 #pragma once
 
 #include <functional>
@@ -334,6 +336,12 @@ Kind make_kind() {
     K::declare(declaration);
     if constexpr (requires(Drawing & d) { K::draw(d); }) {
         kind.draw = [](Drawing& d) { K::draw(d); };
+    }
+    if constexpr (requires(Drawing & d) { K::draw_on_other(d); }) {
+        kind.draw_on_other = [](Drawing& d) { K::draw_on_other(d); };
+    }
+    if constexpr (requires(const Model& m, const State& s) { K::face(m, s); }) {
+        kind.face = [](const std::byte* m, const std::byte* s) { return K::face(as<Model>(m), as<State>(s)); };
     }
     if constexpr (requires(const State& s) { K::held(s); }) {
         kind.held = [](const std::byte* s) { return K::held(as<State>(s)); };

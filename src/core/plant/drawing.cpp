@@ -21,6 +21,13 @@ OrientedBox Drawing::area() const {
     }
 }
 
+const std::byte* Drawing::model_bytes() const {
+    return model.parameters.data() + device->model_offset;
+}
+const std::byte* Drawing::state_bytes() const {
+    return state.devices.data() + device->state_offset;
+}
+
 double Drawing::actual(std::string_view wanted) const {
     const auto& actuals = device->kind->actuals;
     for (std::size_t i = 0; i < actuals.size(); ++i) {

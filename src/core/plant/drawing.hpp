@@ -57,6 +57,15 @@ class Drawing {
     Pose pose() const;
     /// What it covers now.
     OrientedBox area() const;
+    /// The device's own model and state.
+    template <class M>
+    const M& model_as() const {
+        return as<M>(model_bytes());
+    }
+    template <class S>
+    const S& state_as() const {
+        return as<S>(state_bytes());
+    }
     /// One of its kind's actuals; 0 when it has none of that name.
     double actual(std::string_view name) const;
     const std::string& name() const { return device->name; }
@@ -72,6 +81,8 @@ class Drawing {
     /// How full it is, as a bar at its side, or as its whole area.
     virtual void level_bar(double share) = 0;
     virtual void level_area(double share, Fill fill) = 0;
+    /// A tick on the level bar of another device, at a share of its height, with its name.
+    virtual void level_mark(int on_device, double share, bool on) = 0;
     /// Beside a place, so many points `away` from it, where the other labels leave room. A faulty device's says so.
     virtual void label(Vector2 at, std::string text, Side side, double away) = 0;
     void label(Vector2 at, std::string text, Side side) { label(at, std::move(text), side, 0.0); }
@@ -82,8 +93,12 @@ class Drawing {
     void surface_label(std::string text);
     /// Surfaces of rollers one behind the other, each as it runs.
     void rollers();
-    /// The way that a surface carries.
+    /// The direction that a surface carries in.
     void chevrons(Line line);
+
+  private:
+    const std::byte* model_bytes() const;
+    const std::byte* state_bytes() const;
 };
 
 }  // namespace vyard::plant

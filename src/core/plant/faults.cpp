@@ -301,7 +301,7 @@ std::vector<std::string> active_faults(const PlantModel& model, const PlantState
             const double amount = planned ? timed->amount : f.read(state.devices.data() + device.state_offset);
             if (amount == 0.0) continue;
             const std::string size =
-                f.takes_amount ? fmt::format(" {:g} {}", amount, base::display_unit(f.dimension)) : std::string();
+                f.takes_amount ? fmt::format(" {}", base::quantity_text(amount, f.dimension)) : std::string();
             const std::string when = planned ? timing_text(timed->clock.timing) : std::string();
             out.push_back(fmt::format("{} {}{}{}", device.name, f.name, size, when));
         }

@@ -103,6 +103,13 @@ enum class Layer : std::uint8_t { Floor, Carrier, Inset, Actor, Sensor, Overhead
 enum class Tile : std::uint8_t { Box, Knob, Light, Signal, Motor, Valve, Pump };
 
 class Drawing;
+enum class Tone : std::uint8_t;
+
+/// What a device without shapes of its own shows in its tile: a text, and its lamps, lit or dark.
+struct Face {
+    std::string text;
+    std::vector<std::pair<Tone, bool>> lamps;
+};
 
 struct OwnKind;
 
@@ -124,7 +131,11 @@ struct Kind {
     bool stands_free = false;  ///< Of a mounted one: it may stand in the plan too.
     bool from_corner = false;  ///< Of one in the plan: its area begins at its place, instead of lying around it.
     void (*draw)(Drawing&) = nullptr;  ///< Shows a device in the plan; null for none that has a place there.
-    bool carries = false;              ///< Items can lie on it.
+    /// What its tile shows; null for its first actual, or its first point.
+    Face (*face)(const std::byte* model, const std::byte* state) = nullptr;
+    /// What it shows on another device in the plan, such as its mark on a tank; null for nothing.
+    void (*draw_on_other)(Drawing&) = nullptr;
+    bool carries = false;  ///< Items can lie on it.
     /// What other devices can see of it: how far it is out, how fast it turns, its liquid, its pressure.
     bool extends = false, drives = false, holds_liquid = false, gives_air = false;
     std::vector<ParameterSpec> parameters;

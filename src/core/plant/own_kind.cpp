@@ -171,7 +171,7 @@ class Maker {
             for (const DefinitionValue& value : *list) {
                 if (base::fold(value.text) != base::fold(name)) continue;
                 diagnostics_.error(Code::TypeMismatch, value.place,
-                                   fmt::format("'{}' is a text; texts can only be points of a device", name));
+                                   fmt::format("'{}' is a string; strings can only be points of a device", name));
                 return true;
             }
         }

@@ -12,14 +12,14 @@ using base::Dimension;
 using Form = DefinitionValue::Form;
 
 const char* form_text(Form form) {
-    static constexpr const char* kTexts[] = {"a text", "a bare number", "true or false", "a list", "a table or date"};
+    static constexpr const char* kTexts[] = {"a string", "a bare number", "true or false", "a list", "a table or date"};
     return kTexts[static_cast<int>(form)];
 }
 
 void ValueReader::read_colours(const PlantDefinition& definition) {
     for (const DefinitionValue& v : definition.colours) {
         if (v.form != Form::Text) {
-            error(Code::WrongValue, v.place, fmt::format("a colour is a text, not {}", form_text(v.form)));
+            error(Code::WrongValue, v.place, fmt::format("a colour is a string, not {}", form_text(v.form)));
         } else if (std::find(model_.colours.begin(), model_.colours.end(), v.text) != model_.colours.end()) {
             error(Code::DuplicateName, v.place, fmt::format("the colour '{}' is listed twice", v.text));
         } else if (model_.colours.size() >= kMostColours) {
@@ -71,7 +71,7 @@ void ValueReader::read_items(const PlantDefinition& definition) {
 
 std::string ValueReader::label(const DefinitionValue& value) {
     if (value.form == Form::Text && value.text.size() <= WireText::kMost) return value.text;
-    error(Code::WrongValue, value.place, fmt::format("'label' takes a text of up to {} bytes", WireText::kMost));
+    error(Code::WrongValue, value.place, fmt::format("'label' takes a string of up to {} bytes", WireText::kMost));
     return {};
 }
 
@@ -106,7 +106,7 @@ std::optional<double> ValueReader::quantity(const DefinitionValue& value, Dimens
                                             double high) {
     if (value.form == Form::Number && dimension != Dimension::Plain) {
         error(Code::WrongUnit, value.place,
-              fmt::format("{} needs a unit, written as a text; accepted: {}",
+              fmt::format("{} needs a unit, written as a string; accepted: {}",
                           base::with_article(base::dimension_name(dimension)), base::accepted_units(dimension)),
               fmt::format("such as \"{} {}\"", value.number, base::display_unit(dimension)));
         return std::nullopt;
@@ -127,9 +127,9 @@ std::optional<double> ValueReader::quantity(const DefinitionValue& value, Dimens
         return std::nullopt;
     }
     if (!(si >= low && si <= high)) {
-        const char* unit = base::display_unit(dimension);
         error(Code::OutOfRange, value.place,
-              fmt::format("{:g} {} is out of range; accepted: {:g} to {:g} {}", si, unit, low, high, unit));
+              fmt::format("{} is out of range; accepted: {}", base::quantity_text(si, dimension),
+                          base::range_text(low, high, dimension)));
         return std::nullopt;
     }
     return si;

@@ -43,7 +43,7 @@ class Checkout {
     void try_out(const Join& join, CheckoutLine& line) {
         join_ = &join;
         if (point().type == PointType::Text) {
-            line.remark = "a text: try it by hand";
+            line.remark = "a string: try it by hand";
             return;
         }
         for (const double value : values(line.input))

@@ -63,8 +63,8 @@ bool OrderReader::fault(Line& line, Order& order) {
         if (*amount < order.fault->low || *amount > order.fault->high) {
             diagnostics_.error(
                 Code::OutOfRange, amount_place,
-                fmt::format("the fault {0} takes {1:g} {3} to {2:g} {3}", order.fault->name, order.fault->low,
-                            order.fault->high, base::display_unit(order.fault->dimension)));
+                fmt::format("the fault {} takes {}", order.fault->name,
+                            base::range_text(order.fault->low, order.fault->high, order.fault->dimension)));
             return false;
         }
     }
@@ -86,16 +86,16 @@ bool OrderReader::defect_of_point(Line& line, Order& order, int point, const pla
         diagnostics_.error(Code::UnknownFault, where,
                            fmt::format("'{}' is {}; it cannot have {}", p.name,
                                        boolean ? "BOOL"
-                                       : text  ? "a text"
+                                       : text  ? "a string"
                                                : "a number",
                                        defect.name),
-                           text ? "a text can have stuck, open_wire, delay or noise" : "");
+                           text ? "a string can have stuck, open_wire, delay or noise" : "");
         return false;
     }
     if (text && defect.defect == plant::Defect::Stuck && line.current().text == "at" &&
         line.tokens[line.at + 1].kind == logic::TokenKind::Text) {
         diagnostics_.error(Code::WrongValue, line.place(),
-                           fmt::format("'{}' is a text; it is stuck at what it shows, and takes no value", p.name),
+                           fmt::format("'{}' is a string; it is stuck at what it shows, and takes no value", p.name),
                            fmt::format("fault {} stuck", p.name));
         return false;
     }
@@ -296,9 +296,8 @@ bool OrderReader::drive(Line& line, Order& order) {
     if (!value) return false;
     order.value = *value;
     if (p.takes_low == p.takes_high || (*value >= p.takes_low - 1e-9 && *value <= p.takes_high + 1e-9)) return true;
-    diagnostics_.error(
-        Code::OutOfRange, where,
-        fmt::format("'{}' takes {:g} to {:g} {}", p.name, p.takes_low, p.takes_high, base::display_unit(p.dimension)));
+    diagnostics_.error(Code::OutOfRange, where,
+                       fmt::format("'{}' takes {}", p.name, base::range_text(p.takes_low, p.takes_high, p.dimension)));
     return false;
 }
 

@@ -107,7 +107,7 @@ std::optional<Order> OrderReader::dispatch(Line& line, const std::string& verb) 
             ++line.at;
         } else {
             diagnostics_.error(Code::Syntax, line.place(),
-                               fmt::format("expected a text in quotes, found {}", line.found()));
+                               fmt::format("expected a string in quotes, found {}", line.found()));
         }
     } else {
         base::Place place = line.place();
@@ -226,10 +226,11 @@ bool OrderReader::control(Line& line, Order& order, const std::string& verb) {
             const auto value = quantity(line, order.control->dimension);
             if (!value) return false;
             if (*value < order.control->low || *value > order.control->high) {
-                const char* unit = base::display_unit(order.control->dimension);
-                diagnostics_.error(Code::OutOfRange, value_place,
-                                   fmt::format("{:g} {} is out of range; accepted: {:g} to {:g} {}", *value, unit,
-                                               order.control->low, order.control->high, unit));
+                const Dimension dimension = order.control->dimension;
+                diagnostics_.error(
+                    Code::OutOfRange, value_place,
+                    fmt::format("{} is out of range; accepted: {}", base::quantity_text(*value, dimension),
+                                base::range_text(order.control->low, order.control->high, dimension)));
                 return false;
             }
             order.value = *value;
@@ -321,7 +322,7 @@ bool OrderReader::tag_and_value(Line& line, Order& order, const char* verb) {
     if (logic::is_text(order.spot.type) &&
         logic::text_size(order.spot.type, static_cast<int>(parsed.value->text.size())) > room) {
         diagnostics_.error(Code::OutOfRange, value_place,
-                           fmt::format("this text is longer than '{}' can hold", order.tag));
+                           fmt::format("this string is longer than '{}' can hold", order.tag));
         return false;
     }
     order.tag_value = std::move(*parsed.value);

@@ -4,7 +4,7 @@
 //   turn panel.mode to automatic      set panel.dwell to 40 %
 //   force tag = TRUE                  force status.%X3 = TRUE       force %QB0 = 16#FF        unforce tag | all
 //   forces off | on                   write tag = 7 (once)
-//   fault dip_eye stuck off           fault lift jammed             fault glaze leak 0.1 l/s  heal dip_eye | all
+//   fault dip_eye stuck off           fault lift jammed             fault glaze leaking 0.1 l/s  heal dip_eye | all
 //   fault dip_eye open_wire           fault eye stuck off every 7th fault m trip at random every 30 s for 1 s
 //   drive valve_1.open = TRUE         undrive valve_1.open | all  (by the device's own hand override)
 //   take from infeed at 1.2 m         take from arm      take from floor      place brick on infeed at 0.3 m colour

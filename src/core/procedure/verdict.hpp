@@ -61,6 +61,13 @@ struct StopVerdict {
     bool meant = false;  ///< A step expected it.
 };
 
+/// An order that was carried out: what a hand or a defect did.
+struct Deed {
+    base::Nanoseconds time{};
+    std::string text;    ///< As written.
+    bool fault = false;  ///< A defect was put on something.
+};
+
 struct ProcedureVerdict {
     std::string name;
     base::Place place;
@@ -69,6 +76,7 @@ struct ProcedureVerdict {
     std::vector<StepVerdict> steps;
     std::vector<RuleVerdict> rules;
     std::vector<StopVerdict> stops;
+    std::vector<Deed> deeds;
     std::vector<std::string> remarks;  ///< Forces and faults left on, numbers that no wire carries.
 };
 

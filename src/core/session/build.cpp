@@ -51,12 +51,12 @@ class Builder {
         c.scan = d.scan.value_or(Nanoseconds(10'000'000));
         if (c.scan.count() % model_->step.count() != 0) {
             diagnostics_.error(Code::BadTiming, d.scan_place.known() ? d.scan_place : d.place,
-                               fmt::format("the scan of {} is not a multiple of the plant's step of {}",
+                               fmt::format("the scan of {} is not a multiple of the plant's time step of {}",
                                            base::time_text(c.scan), base::time_text(model_->step)),
-                               "choose a step that divides every scan");
+                               "choose a time_step that divides every scan");
         }
-        if (d.scan_limit) c.scan_limit = *d.scan_limit;
-        if (d.watchdog_instructions) c.watchdog_instructions = *d.watchdog_instructions;
+        c.watchdog = d.watchdog;
+        if (d.max_instructions) c.max_instructions = *d.max_instructions;
         if (d.logic.empty()) return;
         logic::CheckedProgram checked = logic::check_program(d.logic, diagnostics_, definition_.coverage);
         c.program = initial_values(checked.program, d.name);

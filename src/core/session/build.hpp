@@ -24,8 +24,8 @@ struct ControllerDefinition {
     std::vector<base::SourcePtr> logic;
     std::optional<base::Nanoseconds> scan;  ///< Null: what its tasks ask for, or 10 ms.
     base::Place scan_place;                 ///< Unknown: `place` stands for it.
-    std::optional<base::Nanoseconds> scan_limit;
-    std::optional<std::int64_t> watchdog_instructions;
+    std::optional<base::Nanoseconds> watchdog;
+    std::optional<std::int64_t> max_instructions;
     std::vector<SafeDefinition> safe;
     std::vector<SafeDefinition> screen;  ///< Tags that a screen writes, and nothing of the yard; `value` is unused.
     std::vector<wiring::Module> rack;    ///< Their `controller` is set at building.

@@ -37,7 +37,8 @@ void Session::scan(int c, logic::ScanWatch* watch) {
     controller::ControllerState& state = state_of(c);
     if (state.powered) wiring::sample(model_->wiring, c, plant_, now_, rack_, state);
     if (state.powered && !rack_.modules.empty())
-        wiring::write_diagnosis(model_->wiring.modules, model_->wiring.channels, c, *model_of(c).program, rack_, state);
+        wiring::write_diagnostics(model_->wiring.modules, model_->wiring.channels, c, *model_of(c).program, rack_,
+                                  state);
     if (state.powered && !jumpers_.empty()) wiring::sample_jumpers(model_->wiring, c, now_, jumpers_, state);
     if (state.powered) {
         controller::solve(model_of(c), state, now_, watch);

@@ -181,8 +181,7 @@ const logic::ValueNames* names_of(const SessionModel& model, const Signal& signa
 std::string value_text(const SessionModel& model, const Signal& signal, const Value& value) {
     if (!signal.of_plant() || signal.type != Elementary::Lreal)
         return logic::value_text(value, names_of(model, signal));
-    const char* unit = base::display_unit(signal.reading.dimension);
-    return fmt::format("{:.6g}{}{}", logic::number_of(value), *unit != '\0' ? " " : "", unit);
+    return base::quantity_text(logic::number_of(value), signal.reading.dimension);
 }
 
 std::string value_text(const Session& session, const Signal& signal) {
@@ -255,10 +254,9 @@ std::vector<std::string> hands_text(const Session& session) {
     std::vector<std::string> out;
     for (const auto& [point, value] : plant::hands_on_points(session.plant())) {
         const plant::PointModel& p = base::at(session.model().plant->points, point);
-        out.push_back(
-            p.type == plant::PointType::Boolean
-                ? fmt::format("{} driven {} by hand", p.name, value != 0.0 ? "TRUE" : "FALSE")
-                : fmt::format("{} driven to {:g} {} by hand", p.name, value, base::display_unit(p.dimension)));
+        out.push_back(p.type == plant::PointType::Boolean
+                          ? fmt::format("{} driven {} by hand", p.name, value != 0.0 ? "TRUE" : "FALSE")
+                          : fmt::format("{} driven to {} by hand", p.name, base::quantity_text(value, p.dimension)));
     }
     return out;
 }
@@ -283,10 +281,10 @@ std::vector<std::string> odd_outputs_text(const Session& session) {
         const auto& controller = base::at(session.model().controllers, n.controller);
         const plant::PointModel& p = base::at(session.model().plant->points, n.point);
         if (n.cut_off) {
-            const char* unit = base::display_unit(p.dimension);
-            out.push_back(fmt::format("{}.{} asked {} for {:g} {}, first at {}; it takes {:g} to {:g} {}",
-                                      controller.name, base::at(controller.program->variables, n.variable).path, p.name,
-                                      n.value, unit, base::clock_text(n.time), n.low, n.high, unit));
+            out.push_back(fmt::format("{}.{} asked {} for {}, first at {}; it takes {}", controller.name,
+                                      base::at(controller.program->variables, n.variable).path, p.name,
+                                      base::quantity_text(n.value, p.dimension), base::clock_text(n.time),
+                                      base::range_text(n.low, n.high, p.dimension)));
             continue;
         }
         out.push_back(fmt::format("{}.{} gave a number that is not finite, first at {}; {} carried 0", controller.name,

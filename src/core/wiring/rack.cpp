@@ -73,10 +73,11 @@ void check_rack(std::vector<Module>& modules, const std::vector<controller::Cont
                             "tables of one name",
                             m.name));
         const logic::Program& program = *base::at(controllers, m.controller).program;
-        if (m.diagnosis && m.diagnosis->byte + static_cast<std::uint32_t>(m.diagnosis->size) > program.inputs.size)
-            diagnostics.error(
-                Code::UnknownTag, m.place,
-                fmt::format("no tag lies at {}, where module '{}' puts its diagnosis", m.diagnosis->text(), m.name));
+        if (m.diagnostics &&
+            m.diagnostics->byte + static_cast<std::uint32_t>(m.diagnostics->size) > program.inputs.size)
+            diagnostics.error(Code::UnknownTag, m.place,
+                              fmt::format("no tag lies at {}, where module '{}' puts its diagnostics",
+                                          m.diagnostics->text(), m.name));
     }
 }
 
@@ -160,7 +161,7 @@ bool converts(const Module& m, base::Nanoseconds now, ChannelState& state) {
 namespace {
 
 /// A bit for each channel that passes nothing, or whose current is none.
-std::uint32_t diagnosis(int module, int channels, const std::vector<Channel>& joined, const RackState& rack) {
+std::uint32_t out_of_order(int module, int channels, const std::vector<Channel>& joined, const RackState& rack) {
     std::uint32_t out = 0;
     for (int c = 0; c < channels; ++c) out |= base::at(rack.modules, module).passes(c) ? 0U : 1U << c;
     for (std::size_t i = 0; i < joined.size(); ++i) {
@@ -171,14 +172,14 @@ std::uint32_t diagnosis(int module, int channels, const std::vector<Channel>& jo
 
 }  // namespace
 
-void write_diagnosis(const std::vector<Module>& modules, const std::vector<Channel>& channels, int controller,
-                     const logic::Program& program, const RackState& rack, controller::ControllerState& state) {
+void write_diagnostics(const std::vector<Module>& modules, const std::vector<Channel>& channels, int controller,
+                       const logic::Program& program, const RackState& rack, controller::ControllerState& state) {
     for (std::size_t i = 0; i < modules.size(); ++i) {
         const Module& m = modules[i];
-        if (m.controller != controller || !m.diagnosis) continue;
-        const std::uint32_t bits = diagnosis(static_cast<int>(i), m.channels, channels, rack);
-        std::memcpy(state.memory.data() + program.inputs.begin + m.diagnosis->byte, &bits,
-                    static_cast<std::size_t>(std::min(m.diagnosis->size, 4)));
+        if (m.controller != controller || !m.diagnostics) continue;
+        const std::uint32_t bits = out_of_order(static_cast<int>(i), m.channels, channels, rack);
+        std::memcpy(state.memory.data() + program.inputs.begin + m.diagnostics->byte, &bits,
+                    static_cast<std::size_t>(std::min(m.diagnostics->size, 4)));
     }
 }
 

@@ -47,8 +47,8 @@ struct Module {
     base::Nanoseconds delay{};   ///< Digital outputs: from the address to the terminal.
     base::Nanoseconds update{};  ///< Numbers: from one conversion to the next.
     SignalRange range;
-    int partner = -1;                         ///< The outputs of a module that has inputs too, and the other way round.
-    std::optional<logic::Address> diagnosis;  ///< A word of inputs, a bit a channel that is out of order.
+    int partner = -1;  ///< The outputs of a module that has inputs too, and the other way round.
+    std::optional<logic::Address> diagnostics;  ///< A word of inputs, a bit a channel that is out of order.
     base::Place place;
 
     bool digital() const { return kind == ModuleKind::DigitalInput || kind == ModuleKind::DigitalOutput; }
@@ -92,7 +92,7 @@ struct RackState {
     std::vector<ModuleState> modules;
 };
 
-/// Modules of one controller that take the same addresses, or whose diagnosis lies nowhere, are reported. Two of one
+/// Modules of one controller that take the same addresses, or whose diagnostics lie nowhere, are reported. Two of one
 /// name, one with inputs, one with outputs, are one module.
 void check_rack(std::vector<Module>& modules, const std::vector<controller::ControllerModel>& controllers,
                 base::Diagnostics& diagnostics);
@@ -116,9 +116,9 @@ double through_digital_output(const Module& module, const Channel& channel, doub
 /// Whether an analog output channel converts now; what it then gives stays in ChannelState::shown.
 bool converts(const Module& module, base::Nanoseconds now, ChannelState& state);
 
-/// Writes the diagnosis words of a controller: a bit for each channel that passes nothing, and for each of 4..20 mA
+/// Writes the diagnostics words of a controller: a bit for each channel that passes nothing, and for each of 4..20 mA
 /// whose current is beyond its limits. Cost: modules with one x joined channels.
-void write_diagnosis(const std::vector<Module>& modules, const std::vector<Channel>& channels, int controller,
-                     const logic::Program& program, const RackState& rack, controller::ControllerState& state);
+void write_diagnostics(const std::vector<Module>& modules, const std::vector<Channel>& channels, int controller,
+                       const logic::Program& program, const RackState& rack, controller::ControllerState& state);
 
 }  // namespace vyard::wiring

@@ -115,7 +115,7 @@ const std::array<Opposites, 10>& opposites() {
         {{{"up", "raise", "raised", "top", "upper"}, {"down", "lower", "lowered", "bottom"}},
          {{"extend", "out", "advance", "advanced"}, {"retract", "home", "back"}},
          {{"open"}, {"closed", "shut"}},
-         {{"forward", "ahead"}, {"backward"}},
+         {{"forward", "ahead"}, {"reverse", "backward"}},
          {{"left"}, {"right"}},
          {{"high"}, {"low"}},
          {{"full"}, {"empty"}},

@@ -31,7 +31,7 @@ const char* point_type_text(PointType type) {
         case PointType::Analog: return "analog";
         case PointType::Text: break;
     }
-    return "a text";
+    return "a string";
 }
 
 class WiringBuilder {
@@ -521,8 +521,8 @@ class WiringBuilder {
     /// A scaling that suits a point: over its range where it has one.
     static std::string example_of(const PointModel& p) {
         const bool spans = p.low != p.high;
-        return fmt::format("{0:g} {2}..{1:g} {2} -> 4000..20000", spans ? p.low : 0.0, spans ? p.high : 1.0,
-                           base::display_unit(p.dimension));
+        return fmt::format("{}..{} -> 4000..20000", base::quantity_text(spans ? p.low : 0.0, p.dimension),
+                           base::quantity_text(spans ? p.high : 1.0, p.dimension));
     }
 
     bool types_meet(const MapRow& row, const Variable& v, const PointModel& p, const Scaling& scaling) {
@@ -550,8 +550,8 @@ class WiringBuilder {
         if (p.type == PointType::Text) {
             diagnostics_.error(
                 Code::BadScaling, row.scaling_place,
-                fmt::format("a scaling '{}' does not suit point '{}', which is {}", text, p.name, "a text"),
-                "texts go as they are");
+                fmt::format("a scaling '{}' does not suit point '{}', which is {}", text, p.name, "a string"),
+                "strings go as they are");
             return std::nullopt;
         }
         if (invert != (p.type == PointType::Boolean)) {
@@ -611,11 +611,10 @@ class WiringBuilder {
         const auto [low, high] = std::minmax(ends[0], ends[1]);
         const double slack = 1e-6 * (p.high - p.low);
         if (std::abs(low - p.low) <= slack && std::abs(high - p.high) <= slack) return;
-        const char* unit = base::display_unit(p.dimension);
         diagnostics_.warning(
             Code::BadScaling, row.scaling_place,
-            fmt::format("this scales {:g} {} to {:g} {}, but the signal of '{}' goes from {:g} {} to {:g} {}", low,
-                        unit, high, unit, p.name, p.low, unit, p.high, unit),
+            fmt::format("this scales {}, but the signal of '{}' goes from {}", base::range_text(low, high, p.dimension),
+                        p.name, base::range_text(p.low, p.high, p.dimension)),
             "scale over the whole signal, or set the device's range");
     }
 

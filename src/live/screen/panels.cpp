@@ -179,7 +179,7 @@ std::string OperatorPanel::act(const Sitting& sitting, int way) {
         const double step = (control->high - control->low) / 20;
         const double value =
             std::clamp(read(d.kind->actuals[0].name.c_str()) + way * step, control->low, control->high);
-        return fmt::format("{} {} to {:.6g} {}", control->verb, d.name, value, base::display_unit(control->dimension));
+        return fmt::format("{} {} to {}", control->verb, d.name, base::quantity_text(value, control->dimension));
     }
     const plant::ControlSpec* opposite = d.kind->controls.size() > 1 ? &d.kind->controls[1] : nullptr;
     const bool momentary = opposite != nullptr && opposite->verb == "release";

@@ -101,6 +101,7 @@ class Schematic {
             case Shape::Form::LevelArea: level(s); break;
             case Shape::Form::Number: number(s); break;
             case Shape::Form::Label: labels_.push_back(&s); break;
+            case Shape::Form::LevelMark:  // the list of devices says how it is
             case Shape::Form::KeepClear: break;
         }
     }

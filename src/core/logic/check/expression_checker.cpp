@@ -437,7 +437,7 @@ bool ExpressionChecker::mismatch(const Expression& e, const TypeRef& target, con
         hint = "take a reference: REF(...)";
     if (e.type.is(E::Reference) && logic_ != nullptr && logic_->same(logic_->type(e.type).element, target))
         hint = "follow the reference: ^";
-    if (is_literal_type(e.type.elementary) && is_text(target.elementary)) hint = "a text stands in quotes";
+    if (is_literal_type(e.type.elementary) && is_text(target.elementary)) hint = "a string stands in quotes";
     error(Code::TypeMismatch, e.span,
           fmt::format("this is {}, but {} needs {}", type_text(e.type), what, type_text(target)), std::move(hint));
     return false;

@@ -57,7 +57,7 @@ bool DeclarationChecker::write_initial(ExpressionPtr& e, const TypeRef& type, st
     if (is_text(type.elementary)) {
         if (!write_text(at, type.elementary, type.index, e->name)) {
             error(where.source, e->span, Code::LiteralRange,
-                  fmt::format("this text is longer than {}, the type of {}", logic_.text_of(type), what));
+                  fmt::format("this string is longer than {}, the type of {}", logic_.text_of(type), what));
             return false;
         }
         return true;

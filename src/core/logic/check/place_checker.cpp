@@ -227,7 +227,7 @@ std::optional<Found> ExpressionChecker::place_index(Expression& e, Use use) {
     if (base->field != nullptr && use == Use::Write) base->field->mark_written();
     if (is_text(base->type.elementary)) {
         if (e.operands.size() != 2) {
-            error(Code::WrongValue, e.span, "one index picks a character of a text");
+            error(Code::WrongValue, e.span, "one index picks a character of a string");
             return std::nullopt;
         }
         if (!check_index(e.operands[1], {1, base->type.index}, false)) return std::nullopt;

@@ -202,11 +202,11 @@ TypeRef DeclarationChecker::with_initial(const TypeRef& type, ExpressionPtr& ini
 TypeRef DeclarationChecker::resolve_text(TypeSpec& spec, const Where& where) {
     const E type = base::fold(spec.name) == "wstring" ? E::Wstring : E::String;
     if (!spec.length) return {type, kDefaultCapacity};
-    const auto length = constant(spec.length, {E::Dint, -1}, where, "the length of a text");
+    const auto length = constant(spec.length, {E::Dint, -1}, where, "the length of a string");
     if (!length) return {};
     if (*length >= 1 && *length <= kMaxCapacity) return {type, static_cast<int>(*length)};
     error(where.source, spec.length->span, Code::OutOfRange,
-          fmt::format("a text holds 1 to {} characters", kMaxCapacity));
+          fmt::format("a string holds 1 to {} characters", kMaxCapacity));
     return {};
 }
 

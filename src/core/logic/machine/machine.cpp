@@ -643,8 +643,8 @@ std::string outcome_text(const Execution& stopped) {
     switch (stopped.outcome) {
         case Outcome::Done: return "done";
         case Outcome::DivisionByZero: return "division by zero";
-        case Outcome::TooManyTurns: return "the scan passed its watchdog: a loop does not end";
-        case Outcome::TooLong: return "the scan passed its time limit";
+        case Outcome::TooManyTurns: return "a task did more than max_instructions: a loop does not end";
+        case Outcome::TooLong: return "a task took longer than its watchdog";
         case Outcome::IndexOutOfRange:
             return fmt::format("the index {} is outside its array, {}..{}", stopped.value, stopped.low, stopped.high);
         case Outcome::NullReference: return "a reference that is NULL was followed";

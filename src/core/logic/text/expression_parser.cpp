@@ -286,13 +286,13 @@ ExpressionPtr ExpressionParser::text() {
     const bool wide = raw[mark] == '"';
     raw = raw.substr(mark + 1, raw.size() - mark - 2);
     if (!decode_text(raw, wide, node->name)) {
-        error(Code::Syntax, t.span, "this text holds a '$' that starts no escape",
+        error(Code::Syntax, t.span, "this string holds a '$' that starts no escape",
               wide ? "known: $$ $\" $L $N $P $R $T and $ with four hexadecimal digits"
                    : "known: $$ $' $L $N $P $R $T and $ with two hexadecimal digits");
     }
     const int length = wide ? wide_length(node->name) : static_cast<int>(node->name.size());
     if (length > kMaxCapacity)
-        error(Code::TooDeep, t.span, fmt::format("this text is longer than {} characters", kMaxCapacity));
+        error(Code::TooDeep, t.span, fmt::format("this string is longer than {} characters", kMaxCapacity));
     node->type = {wide ? Elementary::Wstring : Elementary::String, std::min(length, kMaxCapacity)};
     if (is_character(t.type)) node->type.elementary = t.type;
     ++at_;

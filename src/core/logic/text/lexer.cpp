@@ -233,7 +233,7 @@ class Lexer {
                 out.type = *type;
                 return out;
             }
-            error(start, Code::Syntax, fmt::format("a text in quotes is missing after '{}#'", prefix));
+            error(start, Code::Syntax, fmt::format("a string in quotes is missing after '{}#'", prefix));
             return token(TokenKind::Bad, start);
         }
         if (!type && is_letter(peek())) {
@@ -508,7 +508,7 @@ class Lexer {
             ++at_;
         }
         if (peek() != mark) {
-            error(start, Code::Syntax, "this text is never closed",
+            error(start, Code::Syntax, "this string is never closed",
                   fmt::format("close it with {} on the same line", mark));
             return token(TokenKind::Bad, start);
         }

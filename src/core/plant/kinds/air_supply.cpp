@@ -21,12 +21,12 @@ struct AirSupply {
         kind.names("air_supply", "air", Placement::Panel, "compressed air with its main valve and pressure switch")
             .gives_air()
             .quantity("pressure", &Model::pressure_pa, Dimension::Pressure, "6 bar", 1e4, 2e6, "when it is on")
-            .quantity("lag", &Model::lag_s, Dimension::Time, "0.5 s", 0.0, 60.0,
+            .quantity("time_constant", &Model::lag_s, Dimension::Time, "0.5 s", 0.0, 60.0,
                       "time constant of filling and emptying")
-            .quantity("least", &Model::least_pa, Dimension::Pressure, "4 bar", 0.0, 2e6,
+            .quantity("minimum_pressure", &Model::least_pa, Dimension::Pressure, "4 bar", 0.0, 2e6,
                       "the pressure switch is TRUE from here on")
             .output("open", "TRUE lets air in, FALSE vents")
-            .input("healthy", "TRUE while the pressure is at least `least`")
+            .input("pressure_ok", "TRUE while the pressure is at least `minimum_pressure`")
             .actual("pressure", PointType::Analog, Dimension::Pressure, "of the air",
                     [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
                         return pressure_of_pa(plant, state, device);

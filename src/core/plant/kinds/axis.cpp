@@ -51,7 +51,7 @@ struct Axis {
                 return std::pair{0.0, m.top_m_s};
             })
             .output("forward", "TRUE jogs it away from its low end")
-            .output("backward", "TRUE jogs it towards its low end")
+            .output("reverse", "TRUE jogs it towards its low end")
             .output("stop", "TRUE stops it as fast as it can")
             .output("reset", "a rising edge clears a fault")
             .input("ready", "TRUE while enabled without a fault")

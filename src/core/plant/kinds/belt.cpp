@@ -40,9 +40,9 @@ struct Belt {
                     "the motor that turns it; without one the belt has points of its own")
             .output("run", "TRUE runs the belt")
             .only_if([](const Model& m) { return m.driven_by == kNone && m.control == Control::OnOff; })
-            .output("forward", "TRUE runs it along its heading; with backward too it stands still")
+            .output("forward", "TRUE runs it along its heading; with reverse too it stands still")
             .only_if([](const Model& m) { return m.driven_by == kNone && m.control == Control::Reversible; })
-            .output("backward", "TRUE runs it against its heading")
+            .output("reverse", "TRUE runs it against its heading")
             .only_if([](const Model& m) { return m.driven_by == kNone && m.control == Control::Reversible; })
             .analog_output("setpoint", Dimension::Speed, "wanted speed, in both directions, within its own")
             .takes([](const Model& m) {
@@ -56,7 +56,7 @@ struct Belt {
             .fault("jammed", "stands still whatever drives it", &State::jammed)
             .fault_amount("slow", Dimension::Percent, 50.0, 0.0, 100.0, "loses this share of its speed",
                           &State::slow_percent)
-            .fault("wrong_way", "runs in the other direction, as with two phases swapped", &State::wrong_way);
+            .fault("wrong_direction", "runs in the other direction, as with two phases swapped", &State::wrong_way);
     }
 
     static void place(Placing& at, Model& model, State&) {

@@ -39,7 +39,7 @@ struct BulkFeeder {
             .quantity("length", &Model::length_m, Dimension::Length, "2 m", 0.1, 1000.0, "that the bulk travels")
             .quantity("speed", &Model::speed_m_s, Dimension::Speed, "0.3 m/s", 0.001, 10.0,
                       "of the bulk, at full speed")
-            .choice("control", &Model::control, {"on/off", "speed"}, "on/off", "how it is driven")
+            .choice("control", &Model::control, {"on/off", "setpoint"}, "on/off", "how it is driven")
             .output("run", "TRUE runs it")
             .only_if([](const Model& m) { return m.control == Control::OnOff; })
             .analog_output("speed", Dimension::Percent, "of its full speed, 0 to 100 %")
@@ -47,13 +47,13 @@ struct BulkFeeder {
                 return std::pair{0.0, 100.0};
             })
             .only_if([](const Model& m) { return m.control == Control::Speed; })
-            .input("turning", "TRUE while its shaft turns")
+            .input("running", "TRUE while its shaft turns")
             .actual("flow", PointType::Analog, Dimension::Flow, "off its end, now", &State::flow_m3_s)
             .actual("on_it", PointType::Analog, Dimension::Volume, "of bulk on its way",
                     [](const Model&, const State& s, const PlantModel&, const PlantState&, int) { return on_it_m3(s); })
             .actual("delivered", PointType::Analog, Dimension::Volume, "off its end so far", &State::delivered_m3)
             .fault("jammed", "does not turn", &State::jammed)
-            .fault("slips", "turns, but carries nothing", &State::slips);
+            .fault("slipping", "turns, but carries nothing", &State::slips);
     }
 
     static double on_it_m3(const State& state) {

@@ -1,3 +1,4 @@
+#include "core/plant/drawing.hpp"
 #include "core/plant/kinds/kinds.hpp"
 
 namespace vyard::plant {
@@ -41,6 +42,13 @@ struct Button {
             .fault("welded", "its contact stays as if pressed", &State::welded);
     }
 
+    static Face face(const Model& model, const State& state) {
+        Face out{state.pressed ? "pressed" : "not pressed", {}};
+        if (!model.lit) return out;
+        out.text += state.lamp ? ", lit" : ", dark";
+        out.lamps.emplace_back(Tone::Light, state.lamp);
+        return out;
+    }
     static void actuate(const Model&, State& state, Step& step) { state.lamp = step.output(kLamp) != 0.0; }
 
     static void sense(const Model& model, State& state, Step& step) {

@@ -30,12 +30,14 @@ struct Checkweigher {
             .quantity("length", &Model::length_m, Dimension::Length, "600 mm", 0.05, 10.0,
                       "of the stretch, `at` is its middle")
             .quantity("range", &Model::range_kg, Dimension::Mass, "50 kg", 0.01, 1e5, "upper end of its signal")
-            .quantity("lag", &Model::settle_s, Dimension::Time, "0.1 s", 0.0, 60.0, "time constant of the scale")
+            .quantity("time_constant", &Model::settle_s, Dimension::Time, "0.1 s", 0.0, 60.0,
+                      "time constant of the scale")
             .analog_input("weight", Dimension::Mass, "within 0 to range")
             .spans([](const Model& m) {
                 return std::pair{0.0, m.range_kg};
             })
-            .input("stable", "TRUE while the weight moves by less than a thousandth of the range in a lag")
+            .input("stable",
+                   "TRUE while the weight moves by less than a thousandth of the range within a time constant")
             .actual("load", PointType::Analog, Dimension::Mass, "what really lies on it", &State::load_kg);
     }
 

@@ -30,7 +30,7 @@ struct CodeReader {
                    "reads the code and the label of the item before it when it is triggered, and keeps them")
             .drawn(Layer::Sensor)
             .choice("gives", &Model::gives, {"code", "label", "both"}, "code",
-                    "the code of an item is a number, its label a text")
+                    "the code of an item is a number, its label a string")
             .device("rides", &Model::rides, {"axis", "text_axis"}, false,
                     "the axis that carries it along the surface, from its place at the low end")
             .output("trigger", "a rising edge reads")

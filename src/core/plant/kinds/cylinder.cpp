@@ -52,11 +52,11 @@ struct Cylinder {
                 "single (3/2, 5/2): a spring brings it back; double (5/2): goes on as last sent; 5/3 with its centre "
                 "closed: stands while neither is on; exhausted: its load pushes it back")
             .device("air", &Model::air, {"air_supply"}, false, "where its air comes from; without one it never fails")
-            .quantity("needs", &Model::needs_pa, Dimension::Pressure, "2 bar", 0.0, 2e6,
+            .quantity("minimum_pressure", &Model::needs_pa, Dimension::Pressure, "2 bar", 0.0, 2e6,
                       "least pressure of its air at which it moves")
             .quantity("bore", &Model::bore_m, Dimension::Length, "0 mm", 0.0, 1.0,
                       "diameter of its piston, for what it can lift; 0: any load")
-            .quantity("load", &Model::load_n, Dimension::Force, "0 N", 0.0, 1e6, "against its way out")
+            .quantity("load_force", &Model::load_n, Dimension::Force, "0 N", 0.0, 1e6, "against its way out")
             .device("lifts", &Model::lifts, {"belt"}, false, "the belt it carries up or down")
             .choice("direction", &Model::way, {"down", "up"}, "down", "which way extending moves the lifted belt")
             .device("clamps", &Model::clamps, {"belt"}, false, "the belt whose items its jaws hold")

@@ -19,20 +19,20 @@ struct Drive {
 
     static void declare(Declaration<Drive>& kind) {
         kind.names("drive", "drives", Placement::Panel,
-                   "a variable-speed drive with its motor: reference, ramp, ready, fault and reset")
+                   "a variable-speed drive with its motor: setpoint, ramp, ready, fault and reset")
             .drives()
             .quantity("ramp_time", &Model::ramp_s, Dimension::Time, "1 s", 0.0, 600.0, "from rest to full speed")
-            .quantity("load", &Model::load_percent, Dimension::Percent, "0 %", 0.0, 90.0,
-                      "the motor runs slower than its reference by this share")
-            .output("enable", "TRUE lets it follow the reference; FALSE ramps down")
-            .analog_output("reference", Dimension::Percent, "wanted speed, -100 to 100 %")
+            .quantity("slip", &Model::load_percent, Dimension::Percent, "0 %", 0.0, 90.0,
+                      "the motor runs slower than its setpoint by this share")
+            .output("enable", "TRUE lets it follow the setpoint; FALSE ramps down")
+            .analog_output("setpoint", Dimension::Percent, "wanted speed, -100 to 100 %")
             .takes([](const Model&) {
                 return std::pair{-100.0, 100.0};
             })
             .output("reset", "a rising edge clears a fault")
             .input("ready", "TRUE while it has no fault")
             .input("fault", "TRUE after a fault until it is reset")
-            .input("at_reference", "TRUE while it turns as it should")
+            .input("at_speed", "TRUE while it turns as it should")
             .analog_input("speed", Dimension::Percent, "of full speed")
             .spans([](const Model&) {
                 return std::pair{-100.0, 100.0};

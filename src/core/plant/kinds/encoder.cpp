@@ -21,9 +21,10 @@ struct Encoder {
     enum Points { kCount, kTrackA, kTrackB, kSpeed };
 
     static void declare(Declaration<Encoder>& kind) {
-        kind.names("encoder", "sensors", Placement::Panel, "counts pulses of the way that a belt goes, up and down")
+        kind.names("encoder", "sensors", Placement::Panel,
+                   "counts pulses of the distance that a belt travels, up and down")
             .device("on", &Model::on, {"belt", "roller_bed", "turntable", "lift"}, true, "whose surface it runs on")
-            .quantity("pulses", &Model::pulses_per_m, Dimension::Plain, "1000", 0.01, 1e6, "in a metre")
+            .quantity("pulses_per_metre", &Model::pulses_per_m, Dimension::Plain, "1000", 0.01, 1e6, "of belt")
             .number_input("count", "pulses so far: up when it runs ahead, down when back")
             .choice("outputs", &Model::tracks, {"count", "count and tracks"}, "count", "what is wired")
             .input("track_a", "the first track; useful below a pulse in two steps only")
@@ -31,7 +32,8 @@ struct Encoder {
             .input("track_b", "the second track, a quarter of a pulse behind the first when it runs ahead")
             .only_if([](const Model& m) { return m.tracks; })
             .analog_input("speed", Dimension::Speed, "of the surface")
-            .actual("way", PointType::Analog, Dimension::Length, "gone so far", &State::way_m)
+            .actual("distance", PointType::Analog, Dimension::Length, "travelled so far, against the heading less",
+                    &State::way_m)
             .fault("slipping", "its wheel lifts off: it counts nothing", &State::slipping);
     }
 

@@ -24,14 +24,14 @@ struct FlowTransmitter {
                    "measures what flows through a valve, pump or consumer")
             .device("through", &Model::through, {"valve", "pump", "demand"}, true, "whose flow it measures")
             .quantity("range", &Model::range_m3_s, Dimension::Flow, "1 l/s", 1e-7, 10.0, "upper end of its signal")
-            .quantity("lag", &Model::lag_s, Dimension::Time, "0.2 s", 0.0, 600.0, "time constant")
+            .quantity("time_constant", &Model::lag_s, Dimension::Time, "0.2 s", 0.0, 600.0, "time constant")
             .quantity("pulse", &Model::pulse_m3, Dimension::Volume, "1 l", 1e-7, 10.0, "volume of one count")
             .analog_input("flow", Dimension::Flow, "within 0 to range")
             .spans([](const Model& m) {
                 return std::pair{0.0, m.range_m3_s};
             })
             .electrical(&Model::signal)
-            .number_input("pulses", "volume counted so far, in pulses")
+            .number_input("pulse_count", "volume counted so far, in pulses")
             .actual("total", PointType::Analog, Dimension::Volume, "flown so far", &State::total_m3);
     }
 

@@ -42,7 +42,7 @@ struct Gantry {
     static void declare(Declaration<Gantry>& kind) {
         kind.names("gantry", "transport", Placement::Plan,
                    "carries items over the plan with a vacuum cup or a gripper; `at` is the corner it counts from, "
-                   "`height` that of the raised tool")
+                   "`elevation` that of the raised tool")
             .drawn(Layer::Overhead)
             .from_corner()
             .quantity("x_travel", &Model::x_travel_m, Dimension::Length, "", 0.01, 100.0, "along its heading")
@@ -58,8 +58,7 @@ struct Gantry {
                       "how far a gripper's jaws reach down; `down` counts to their tips")
             .device("air", &Model::air, {"air_supply"}, false,
                     "where a vacuum cup's air comes from: under 2 bar it holds nothing; a gripper's spring holds on")
-            .quantity("grip_time", &Model::take_s, Dimension::Time, "0.2 s", 0.0, 10.0,
-                      "until it holds, from the order")
+            .quantity("grip_time", &Model::take_s, Dimension::Time, "0.2 s", 0.0, 10.0, "until it holds, from grip")
             .quantity("payload", &Model::weight_kg, Dimension::Mass, "20 kg", 0.01, 10000.0,
                       "what is heavier stays where it is")
             .analog_output("x", Dimension::Length, "wanted position along its heading")
@@ -77,7 +76,7 @@ struct Gantry {
             })
             .output("grip", "TRUE takes what is under the tool, FALSE lets go")
             .input("held", "TRUE while it holds an item")
-            .input("arrived", "TRUE while every axis is at its wanted position")
+            .input("in_position", "TRUE while every axis is at its wanted position")
             .analog_input("at_x", Dimension::Length, "position along its heading")
             .analog_input("at_y", Dimension::Length, "position to the left")
             .only_if([](const Model& m) { return m.y_travel_m > 0.0; })

@@ -31,7 +31,7 @@ struct GuardDoor {
                      [](const Model&, State& s) { s.wants_open = true; })
             .control("close", "shuts the door", [](const Model&, State& s) { s.wants_open = s.open = false; })
             .actual("open", PointType::Boolean, Dimension::Plain, "the door is open", &State::open)
-            .fault("bridged", "its switch reads shut whatever the door does", &State::bridged);
+            .fault("bypassed", "its switch reads shut whatever the door does", &State::bridged);
     }
     static void actuate(const Model& model, State& state, Step& step) {
         const double way = model.lock_s > 0.0 ? step.dt_s / model.lock_s : 1.0;

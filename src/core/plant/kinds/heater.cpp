@@ -28,8 +28,8 @@ struct Heater {
         kind.names("heater", "heat", Placement::Panel, "heats the liquid of a tank; with negative power it cools")
             .device("tank", &Model::tank, {"tank"}, true, "whose liquid it heats")
             .quantity("power", &Model::power_w, Dimension::Power, "", -1e7, 1e7, "when fully on; negative cools")
-            .quantity("lag", &Model::lag_s, Dimension::Time, "5 s", 0.0, 3600.0,
-                      "time constant from the order to the heat in the liquid")
+            .quantity("time_constant", &Model::lag_s, Dimension::Time, "5 s", 0.0, 3600.0,
+                      "from switching on to the heat in the liquid")
             .choice("control", &Model::control, {"on/off", "proportional"}, "on/off", "how it is driven")
             .output("on", "TRUE heats")
             .only_if([](const Model& m) { return m.control == Control::OnOff; })

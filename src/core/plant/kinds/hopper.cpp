@@ -34,10 +34,10 @@ struct Hopper {
             .drawn(Layer::Floor)
             .holds_liquid()
             .quantity("volume", &Model::volume_m3, Dimension::Volume, "", 1e-4, 1000.0, "to the rim")
-            .quantity("start", &Model::start_m3, Dimension::Volume, "0 l", 0.0, 1000.0, "in it at the start of a run")
+            .quantity("initial", &Model::start_m3, Dimension::Volume, "0 l", 0.0, 1000.0, "in it at the start of a run")
             .quantity("content", &Model::content_m3, Dimension::Volume, "0 l", 0.0, 10.0,
                       "bulk in each item that is emptied into it")
-            .quantity("discharge", &Model::discharge_m3_s, Dimension::Flow, "1 l/s", 0.0, 10.0,
+            .quantity("outlet_flow", &Model::discharge_m3_s, Dimension::Flow, "1 l/s", 0.0, 10.0,
                       "through the open outlet; bulk flows at one rate whatever the level")
             .quantity("length", &Model::length_m, Dimension::Length, "600 mm", 0.05, 20.0, "of its opening")
             .quantity("width", &Model::width_m, Dimension::Length, "600 mm", 0.05, 20.0, "of its opening")
@@ -48,9 +48,9 @@ struct Hopper {
                     "how its full switch is wired: normally closed reads FALSE when full")
             .choice("empty_contact", &Model::empty, {"normally open", "normally closed"}, "normally open",
                     "how its empty switch is wired")
-            .input("empty", "TRUE below a fiftieth of its volume (normally open)")
+            .input("empty_contact", "TRUE below a fiftieth of its volume (normally open)")
             .wired(&Model::empty)
-            .input("full", "TRUE above 19 twentieths of it (normally open)")
+            .input("full_contact", "TRUE above 19 twentieths of it (normally open)")
             .wired(&Model::full)
             .actual("content", PointType::Analog, Dimension::Volume, "in it",
                     [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {

@@ -17,9 +17,9 @@ struct HourMeter {
 
     static void declare(Declaration<HourMeter>& kind) {
         kind.names("hour_meter", "panel", Placement::Panel, "counts how long something ran")
-            .quantity("start", &Model::start_s, Dimension::Time, "0 h", 0.0, 3.6e9, "at the start of a run")
+            .quantity("initial", &Model::start_s, Dimension::Time, "0 h", 0.0, 3.6e9, "at the start of a run")
             .output("run", "TRUE lets it count")
-            .actual("counted", PointType::Analog, Dimension::Time, "so far", &State::counted_s);
+            .actual("run_time", PointType::Analog, Dimension::Time, "so far", &State::counted_s);
     }
     static void place(Placing&, Model& model, State& state) { state.counted_s = model.start_s; }
     static void actuate(const Model&, State& state, Step& step) {

@@ -84,7 +84,7 @@ struct IndexTable {
         d.mark(Mark::Dot, v.pose.origin(), 4, {Tone::Ink}, {});
         d.line(v.pose.origin(), v.pose.origin() + Vector2{std::cos(angle), std::sin(angle)} * radius_m,
                {Tone::Faint, 1.5, true});
-        d.label({v.pose.x_m, v.pose.y_m - radius_m}, fmt::format("{}  {:.0f} turned on", d.name(), d.actual("count")),
+        d.label({v.pose.x_m, v.pose.y_m - radius_m}, fmt::format("{}  indexed {:.0f}", d.name(), d.actual("count")),
                 Side::Below);
     }
 };

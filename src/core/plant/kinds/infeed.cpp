@@ -43,7 +43,7 @@ struct Infeed {
             .items("item", &Model::items,
                    "which item of [item.*] it lays down, or a list; { file = \"order.txt\" } is a list with an item a "
                    "line")
-            .choice("order", &Model::choice, {"in turn", "random"}, "in turn",
+            .choice("sequence", &Model::choice, {"in turn", "random"}, "in turn",
                     "how it picks from a list; random follows the seed of the yard")
             .numbers("ratio", &Model::ratio, Dimension::Plain,
                      "how often each of the list comes, for random; default all the same")
@@ -58,7 +58,7 @@ struct Infeed {
             .quantity("gap", &Model::gap_m, Dimension::Length, "0 m", 0.0, 10.0,
                       "least distance to the next item on the surface")
             .quantity("left", &Model::left_m, Dimension::Length, "0 m", -5.0, 5.0, "of the middle of the surface")
-            .quantity("turned", &Model::turned_rad, Dimension::Angle, "0 deg", -6.3, 6.3, "how items lie on it")
+            .quantity("angle", &Model::turned_rad, Dimension::Angle, "0 deg", -6.3, 6.3, "how items lie on it")
             .output("release", "a rising edge lays one item")
             .only_if([](const Model& m) { return m.feed == Feed::Command; })
             .output("run", "TRUE feeds")
@@ -151,7 +151,7 @@ struct Infeed {
         const double edge_m = v.width_m / 2;
         d.polygon({v.pose.at(0, edge_m + 0.22), v.pose.at(-0.07, edge_m + 0.32), v.pose.at(0.07, edge_m + 0.32)},
                   {Tone::Ink});
-        d.label(v.pose.at(0, 0.32), fmt::format("{}  {:.0f} fed", d.name(), d.actual("fed")), Side::Above);
+        d.label(v.pose.at(0, 0.32), fmt::format("{}  {:.0f} in", d.name(), d.actual("fed")), Side::Above);
     }
 };
 

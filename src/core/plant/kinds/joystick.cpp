@@ -20,7 +20,7 @@ struct Joystick {
             .quantity("dead_zone", &Model::dead_percent, Dimension::Percent, "10 %", 0.0, 90.0,
                       "around the middle, where neither contact is on")
             .input("forward", "TRUE while it is pushed forward")
-            .input("backward", "TRUE while it is pulled backward")
+            .input("reverse", "TRUE while it is pulled backward")
             .analog_input("deflection", Dimension::Percent, "-100 % backward to 100 % forward")
             .spans([](const Model&) {
                 return std::pair{-100.0, 100.0};

@@ -9,7 +9,7 @@
     X(stopper) X(gate_arm) X(wall) X(pusher) X(gantry) X(station) \
     X(cylinder) X(rotary_actuator) X(air_supply) X(motor) X(drive) X(axis) X(text_axis) \
     X(tank) X(valve) X(pump) X(demand) X(heater) X(hopper) X(bulk_feeder) \
-    X(endswitch) X(photoeye) X(light_curtain) X(proximity) X(colour_reader) X(code_reader) X(checkweigher) \
+    X(endswitch) X(photoeye) X(light_grid) X(proximity) X(colour_reader) X(code_reader) X(checkweigher) \
     X(distance_sensor) X(encoder) X(speed_monitor) X(level_switch) X(level_transmitter) X(flow_transmitter) \
     X(pressure_transmitter) X(temperature_transmitter) \
     X(button) X(estop) X(pull_cord) X(selector) X(potentiometer) X(number_setter) X(joystick) X(guard_door) \

@@ -1,5 +1,6 @@
 #include <fmt/format.h>
 
+#include "core/plant/drawing.hpp"
 #include "core/plant/kinds/kinds.hpp"
 #include "core/plant/liquids.hpp"
 
@@ -38,6 +39,12 @@ struct LevelSwitch {
         return m.at_m > most_m ? fmt::format("it switches at {:g} m, and no more than {:g} m can be in '{}'", m.at_m,
                                              most_m, plant.device(m.tank).name)
                                : std::string();
+    }
+
+    static void draw_on_other(Drawing& d) {
+        const Model& m = d.model_as<Model>();
+        const double most_m = highest_level_m(d.model, m.tank);
+        if (most_m > 0.0) d.level_mark(m.tank, m.at_m / most_m, d.state_as<State>().wet);
     }
 
     static void sense(const Model& model, State& state, Step& step) {

@@ -26,7 +26,7 @@ struct LevelTransmitter {
             .device("tank", &Model::tank, {"tank", "hopper"}, true, "whose level it measures")
             .quantity("range", &Model::range_m, Dimension::Length, "1 m", 0.01, 100.0,
                       "level at the upper end of its signal")
-            .quantity("lag", &Model::lag_s, Dimension::Time, "0.2 s", 0.0, 600.0,
+            .quantity("time_constant", &Model::lag_s, Dimension::Time, "0.2 s", 0.0, 600.0,
                       "time constant of its first-order lag")
             .analog_input("level", Dimension::Length, "level above the bottom, within 0 to range")
             .spans([](const Model& m) {

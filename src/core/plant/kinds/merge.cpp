@@ -26,15 +26,15 @@ struct Merge {
 
     static void declare(Declaration<Merge>& kind) {
         kind.names("merge", "transport", Placement::Surface,
-                   "rollers askew that bring several lanes to one along a guide at its edge")
+                   "skewed rollers that bring several lanes to one along a guide at its edge")
             .drawn(Layer::Carrier)
             .quantity("length", &Model::length_m, Dimension::Length, "", 0.1, 50.0, "along its heading")
             .quantity("width", &Model::width_m, Dimension::Length, "800 mm", 0.05, 5.0, "across, for all lanes")
             .quantity("speed", &Model::speed_m_s, Dimension::Speed, "0.3 m/s", 0.01, 5.0, "of its rollers")
-            .quantity("askew", &Model::askew_rad, Dimension::Angle, "20 deg", 0.01, 1.2,
+            .quantity("skew", &Model::askew_rad, Dimension::Angle, "20 deg", 0.01, 1.2,
                       "how far its rollers turn items aside")
             .choice("to", &Model::edge, {"left", "right"}, "right", "the edge with the guide")
-            .quantity("tall", &Model::tall_m, Dimension::Length, "100 mm", 0.01, 2.0, "of the guide")
+            .quantity("guide_height", &Model::tall_m, Dimension::Length, "100 mm", 0.01, 2.0, "of the guide")
             .output("run", "TRUE runs it")
             .actual("speed", PointType::Analog, Dimension::Speed, "of its rollers, along it",
                     [](const Model&, const State&, const PlantModel& model, const PlantState& state, int device) {

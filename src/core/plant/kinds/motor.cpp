@@ -42,15 +42,16 @@ struct Motor {
                       "how long it may stall before the overload trips")
             .choice("overload_contact", &Model::overload, {"normally open", "normally closed"}, "normally closed",
                     "how the overload is wired: normally closed reads TRUE while healthy")
-            .choice("starter", &Model::starter, {"direct", "reversing"}, "direct", "one contactor, or one for each way")
+            .choice("starter", &Model::starter, {"direct", "reversing"}, "direct",
+                    "one contactor, or one for each direction")
             .output("run", "TRUE closes the contactor")
             .only_if([](const Model& m) { return m.starter == Starter::Direct; })
-            .output("forward", "TRUE turns it forward; both ways at once are locked out")
+            .output("forward", "TRUE turns it forward; both at once are locked out")
             .only_if([](const Model& m) { return m.starter == Starter::Reversing; })
-            .output("backward", "TRUE turns it backward")
+            .output("reverse", "TRUE turns it in reverse")
             .only_if([](const Model& m) { return m.starter == Starter::Reversing; })
             .input("running", "TRUE while it turns")
-            .input("overload", "the overload contact: normally closed reads TRUE while healthy")
+            .input("overload_contact", "normally closed: TRUE while the overload has not tripped")
             .wired(&Model::overload)
             .control("reset", "resets a tripped overload", [](const Model&, State& s) { s.tripped = s.trip_fault; })
             .actual("speed", PointType::Analog, Dimension::Percent, "of full speed",
@@ -60,7 +61,7 @@ struct Motor {
             .actual("tripped", PointType::Boolean, Dimension::Plain, "its overload has tripped", &State::tripped)
             .fault("trip", "the overload trips; heal it, then reset by hand", &State::trip_fault)
             .fault("jammed", "cannot turn; the overload trips after trip_time", &State::jammed)
-            .fault("wrong_way", "turns in the other direction, as with two phases swapped", &State::wrong_way);
+            .fault("wrong_direction", "turns in the other direction, as with two phases swapped", &State::wrong_way);
     }
 
     static void actuate(const Model& model, State& state, Step& step) {

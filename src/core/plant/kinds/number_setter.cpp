@@ -25,7 +25,7 @@ struct NumberSetter {
             .tile(Tile::Knob)
             .quantity("low", &Model::low, Dimension::Plain, "0", -1e9, 1e9, "least value it takes")
             .quantity("high", &Model::high, Dimension::Plain, "100", -1e9, 1e9, "greatest value it takes")
-            .quantity("start", &Model::start, Dimension::Plain, "0", -1e9, 1e9, "at the start of a run")
+            .quantity("initial", &Model::start, Dimension::Plain, "0", -1e9, 1e9, "at the start of a run")
             .choice("numbers", &Model::numbers, {"any", "whole"}, "any",
                     "whole ones go to a tag of whole numbers as they are, others need a scaling there")
             .analog_input("value", Dimension::Plain, "the number, from low to high (numbers = \"any\")")

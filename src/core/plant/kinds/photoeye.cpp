@@ -87,10 +87,25 @@ struct PhotoEye {
         step.input(kSignal, contact_value(model.contact, on));
     }
 
+    /// On its side, with its reach.
+    static void draw_diffuse(Drawing& d, bool blocked) {
+        const DeviceModel& v = *d.device;
+        const double side = v.on_left ? 1.0 : -1.0;
+        const OrientedBox beam = diffuse(d.model_as<Model>(), d.state_as<State>(), v);
+        const Vector2 face = v.pose.at(0, side * (v.width_m / 2 + 0.05));
+        const double reach_m = 2.0 * beam.half_width_m;
+        d.line(face, v.pose.at(0, side * (v.width_m / 2 - reach_m)),
+               {blocked ? Tone::Active : Tone::Faint, blocked ? 3.0 : 1.2, !blocked});
+        d.keep_clear(face, face, 8);
+        d.mark(Mark::Square, face, 5, {blocked ? Tone::Active : Tone::Paper}, {});
+        d.label(face, d.name(), v.on_left ? Side::Above : Side::Below);
+    }
+
     static void draw(Drawing& d) {
         const bool blocked = d.actual("blocked") != 0;
         const DeviceModel& v = *d.device;
         const Vector2 near = v.pose.at(0, v.width_m / 2 + 0.05), far = v.pose.at(0, -v.width_m / 2 - 0.05);
+        if (d.model_as<Model>().type == EyeType::Diffuse) return draw_diffuse(d, blocked);
         d.line(near, far, {blocked ? Tone::Active : Tone::Faint, blocked ? 3.0 : 1.2, !blocked});
         for (const Vector2& end : {near, far}) {
             d.keep_clear(end, end, 8);

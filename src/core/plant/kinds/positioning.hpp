@@ -66,15 +66,15 @@ void declare_axis(Declaration<K>& kind) {
         .quantity("speed", &M::top_m_s, Dimension::Speed, "0.5 m/s", 0.001, 10.0, "at most")
         .quantity("acceleration", &M::acceleration_m_s2, Dimension::Acceleration, "1 m/s2", 0.001, 100.0, "up and down")
         .quantity("homing_speed", &M::homing_m_s, Dimension::Speed, "0.05 m/s", 0.001, 10.0, "towards its low end")
-        .quantity("start", &M::start_m, Dimension::Length, "0.1 m", 0.0, 100.0,
+        .quantity("initial", &M::start_m, Dimension::Length, "0.1 m", 0.0, 100.0,
                   "where it stands at power-up, above its low end")
-        .quantity("lag", &M::lag_s, Dimension::Time, "0.01 s", 0.0, 1.0, "time constant of the position loop")
-        .quantity("most_error", &M::most_error_m, Dimension::Length, "20 mm", 0.0001, 1.0,
+        .quantity("time_constant", &M::lag_s, Dimension::Time, "0.01 s", 0.0, 1.0, "of the position loop")
+        .quantity("following_error_limit", &M::most_error_m, Dimension::Length, "20 mm", 0.0001, 1.0,
                   "following error at which it stops with a fault")
         .actual(
             "actual_position", PointType::Analog, Dimension::Length, "true, from its low end",
             [](const M&, const typename K::State& s, const PlantModel&, const PlantState&, int) { return s.true_m; })
-        .actual("error", PointType::Analog, Dimension::Length, "wanted less true position",
+        .actual("following_error", PointType::Analog, Dimension::Length, "wanted less true position",
                 [](const M&, const typename K::State& s, const PlantModel&, const PlantState&, int) {
                     return s.wanted_m - s.true_m;
                 })

@@ -18,7 +18,7 @@ struct Potentiometer {
     static void declare(Declaration<Potentiometer>& kind) {
         kind.names("potentiometer", "panel", Placement::Panel, "a knob that gives an analog signal")
             .tile(Tile::Knob)
-            .quantity("start", &Model::start_percent, Dimension::Percent, "0 %", 0.0, 100.0,
+            .quantity("initial", &Model::start_percent, Dimension::Percent, "0 %", 0.0, 100.0,
                       "where it stands at the start of a run")
             .analog_input("value", Dimension::Percent, "0 % to 100 %")
             .spans([](const Model&) {

@@ -28,7 +28,7 @@ struct PressureTransmitter {
             .device("tank", &Model::tank, {"tank"}, false, "at whose bottom it sits")
             .device("air", &Model::air, {"air_supply"}, false, "whose pressure it measures")
             .quantity("range", &Model::range_pa, Dimension::Pressure, "1 bar", 1.0, 1e9, "upper end of its signal")
-            .quantity("lag", &Model::lag_s, Dimension::Time, "0.1 s", 0.0, 600.0, "time constant")
+            .quantity("time_constant", &Model::lag_s, Dimension::Time, "0.1 s", 0.0, 600.0, "time constant")
             .analog_input("pressure", Dimension::Pressure, "above the air's, within 0 to range")
             .spans([](const Model& m) {
                 return std::pair{0.0, m.range_pa};

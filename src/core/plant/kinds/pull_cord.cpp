@@ -19,7 +19,7 @@ struct PullCord {
         kind.names("pull_cord", "panel", Placement::Panel,
                    "an emergency cord along a machine: pulled, it stays so until reset; a slack rope trips it too")
             .contact(&Model::contact, "normally closed")
-            .input("healthy", "normally closed: TRUE while the cord is tight and not pulled")
+            .input("contact", "normally closed: TRUE while the cord is tight and not pulled")
             .wired(&Model::contact)
             .control("pull", "pulls the cord", [](const Model&, State& s) { s.pulled = true; })
             .control("reset", "resets its switch", [](const Model&, State& s) { s.pulled = false; })

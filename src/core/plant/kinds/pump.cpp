@@ -51,7 +51,7 @@ struct Pump {
             })
             .only_if([](const Model& m) { return m.control == Control::Setpoint; })
             .input("running", "TRUE at more than half its speed")
-            .input("overload", "the overload contact: normally closed reads TRUE while healthy")
+            .input("overload_contact", "normally closed: TRUE while the overload has not tripped")
             .wired(&Model::overload)
             .control("reset", "resets a tripped overload",
                      [](const Model&, State& s) {

@@ -27,7 +27,7 @@ struct RotaryActuator {
             .choice("valve", &Model::two_coils, {"single solenoid", "double solenoid"}, "single solenoid",
                     "single: a spring brings it back; double: goes on as last sent")
             .device("air", &Model::air, {"air_supply"}, false, "where its air comes from; without one it never fails")
-            .quantity("needs", &Model::needs_pa, Dimension::Pressure, "2 bar", 0.0, 2e6,
+            .quantity("minimum_pressure", &Model::needs_pa, Dimension::Pressure, "2 bar", 0.0, 2e6,
                       "least pressure at which it moves")
             .output("turn", "TRUE turns it out")
             .output("back", "TRUE turns it back")

@@ -21,13 +21,14 @@ struct SpeedMonitor {
         kind.names("speed_monitor", "sensors", Placement::Panel,
                    "watches a shaft: a pulse a turn, and whether it turns fast enough")
             .device("on", &Model::on, {"motor", "drive", "pump"}, true, "what turns the shaft")
-            .quantity("pulses", &Model::full_hz, Dimension::Plain, "10", 0.01, 10000.0, "in a second at full speed")
-            .quantity("least", &Model::least_percent, Dimension::Percent, "80 %", 0.0, 100.0,
+            .quantity("pulse_rate", &Model::full_hz, Dimension::Plain, "10", 0.01, 10000.0,
+                      "pulses a second at full speed")
+            .quantity("minimum_speed", &Model::least_percent, Dimension::Percent, "80 %", 0.0, 100.0,
                       "slower than this share of full speed is too slow")
             .quantity("start_time", &Model::start_s, Dimension::Time, "3 s", 0.0, 600.0,
                       "how long the shaft may be too slow, to start")
             .input("pulse", "TRUE in the first half of each turn")
-            .input("healthy", "FALSE once it is too slow for longer than start_time")
+            .input("speed_ok", "FALSE once it is too slow for longer than start_time")
             .actual("turns", PointType::Analog, Dimension::Plain, "of the shaft so far", &State::turns)
             .fault("slipping", "the shaft does not follow the motor, as with a torn belt", &State::slipping);
     }

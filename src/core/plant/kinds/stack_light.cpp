@@ -1,3 +1,4 @@
+#include "core/plant/drawing.hpp"
 #include "core/plant/kinds/kinds.hpp"
 
 namespace vyard::plant {
@@ -34,6 +35,19 @@ struct StackLight {
                     &State::lit)
             .actual("sounding", PointType::Boolean, Dimension::Plain, "it sounds", &State::sounding)
             .fault("broken", "no lamp of it lights", &State::broken);
+    }
+    static Face face(const Model& model, const State& state) {
+        static constexpr std::pair<const char*, Tone> kLamps[] = {
+            {"red", Tone::Out}, {"yellow", Tone::Light}, {"green", Tone::Runs}, {"blue", Tone::Water}};
+        Face out;
+        for (int lamp = 0; lamp < model.lamps; ++lamp) {
+            const bool lit = ((state.lit >> lamp) & 1) != 0;
+            out.lamps.emplace_back(kLamps[lamp].second, lit);
+            if (lit) out.text += (out.text.empty() ? "" : ", ") + std::string(kLamps[lamp].first);
+        }
+        if (out.text.empty()) out.text = "dark";
+        if (state.sounding) out.text += ", sounds";
+        return out;
     }
     static void actuate(const Model&, State& state, Step& step) {
         state.lit = 0;

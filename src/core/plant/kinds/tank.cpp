@@ -60,7 +60,7 @@ struct Tank {
                     [](const Model& m, const State&, const PlantModel& plant, const PlantState& state, int device) {
                         return m.vessel.level_m(liquid_of(plant, state, device).volume_m3);
                     })
-            .actual("fill", PointType::Analog, Dimension::Percent, "level as a share of the depth",
+            .actual("level_percent", PointType::Analog, Dimension::Percent, "level as a share of the depth",
                     [](const Model& m, const State&, const PlantModel& plant, const PlantState& state, int device) {
                         return 100.0 * m.vessel.level_m(liquid_of(plant, state, device).volume_m3) / m.depth_m;
                     })
@@ -79,7 +79,7 @@ struct Tank {
                     [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
                         return 100.0 * liquid_of(plant, state, device).concentration;
                     })
-            .fault_amount("leak", Dimension::Flow, 0.05e-3, 0.0, 10.0, "loses this much as long as there is liquid",
+            .fault_amount("leaking", Dimension::Flow, 0.05e-3, 0.0, 10.0, "loses this much as long as there is liquid",
                           &State::leak_m3_s);
     }
 
@@ -149,7 +149,7 @@ struct Tank {
 
     static void draw(Drawing& d) {
         d.box(d.area(), {Tone::Sky, 0.15}, {Tone::Water, 1.5, true});
-        d.level_bar(std::clamp(d.actual("fill") / 100.0, 0.0, 1.0));
+        d.level_bar(std::clamp(d.actual("level_percent") / 100.0, 0.0, 1.0));
         const Pose& p = d.device->pose;
         d.label({p.x_m - d.device->length_m / 2 + 0.05, p.y_m - d.device->width_m / 2},
                 fmt::format("{}  level {:.3f} m", d.name(), d.actual("level")), Side::Below);

@@ -23,7 +23,7 @@ struct TemperatureTransmitter {
             .device("tank", &Model::tank, {"tank"}, true, "whose liquid it measures")
             .quantity("low", &Model::low_c, Dimension::Temperature, "0 degC", -100.0, 500.0, "lower end of its signal")
             .quantity("high", &Model::high_c, Dimension::Temperature, "100 degC", -100.0, 500.0, "upper end")
-            .quantity("lag", &Model::lag_s, Dimension::Time, "5 s", 0.0, 600.0, "time constant")
+            .quantity("time_constant", &Model::lag_s, Dimension::Time, "5 s", 0.0, 600.0, "time constant")
             .analog_input("temperature", Dimension::Temperature, "within its range")
             .spans([](const Model& m) {
                 return std::pair{m.low_c, m.high_c};

@@ -34,13 +34,13 @@ struct Valve {
         kind.names("valve", "liquid", Placement::Panel,
                    "lets liquid from a supply or a tank into a tank or away; on/off or proportional")
             .tile(Tile::Valve)
-            .choice("type", &Model::type, {"on/off", "proportional"}, "on/off", "how it is driven")
+            .choice("control", &Model::type, {"on/off", "proportional"}, "on/off", "how it is driven")
             .device("from", &Model::from, {"tank"}, false, "the tank it drains by gravity; without one, a supply")
             .device("into", &Model::into, {"tank"}, false, "the tank it fills; without one, the drain")
             .quantity("flow", &Model::flow_m3_s, Dimension::Flow, "0.5 l/s", 0.0, 10.0, "from a supply, fully open")
             .quantity("bore", &Model::bore_m, Dimension::Length, "20 mm", 0.001, 2.0,
                       "diameter, for the outflow of a tank")
-            .quantity("discharge", &Model::discharge, Dimension::Plain, "0.62", 0.01, 1.0,
+            .quantity("discharge_coefficient", &Model::discharge, Dimension::Plain, "0.62", 0.01, 1.0,
                       "discharge coefficient of the bore; 0.62 is a sharp-edged orifice")
             .quantity("pipe", &Model::pipe_m, Dimension::Length, "0 m", 0.0, 10000.0,
                       "length of pipe of that bore at the outlet of a tank; it takes some of the height")

@@ -18,7 +18,8 @@ struct Wall {
             .drawn(Layer::Actor)
             .quantity("length", &Model::length_m, Dimension::Length, "", 0.01, 100.0, "along its heading")
             .quantity("thickness", &Model::thickness_m, Dimension::Length, "20 mm", 0.001, 5.0, "across")
-            .quantity("tall", &Model::tall_m, Dimension::Length, "100 mm", 0.01, 10.0, "from its height upwards");
+            .quantity("height", &Model::tall_m, Dimension::Length, "100 mm", 0.01, 10.0,
+                      "from its elevation to its top");
     }
 
     static void place(Placing& at, Model& model, State&) {

@@ -1,4 +1,4 @@
-#include "core/plant/kinds/text_orders.hpp"
+#include "core/plant/kinds/text_commands.hpp"
 
 #include <fmt/format.h>
 
@@ -68,21 +68,21 @@ constexpr std::array<const char*, 7> kErrors = {
 
 }  // namespace
 
-TextOrder read_text_order(std::string_view line) {
+TextCommand read_text_command(std::string_view line) {
     const std::vector<std::string> words = words_of(line);
-    TextOrder order;
-    if (words.empty()) return order;
+    TextCommand command;
+    if (words.empty()) return command;
     const auto number = number_in<int>(words[0]);
-    if (!number || *number < 0 || *number > kMostNumber) return order;
-    order.number = *number;
+    if (!number || *number < 0 || *number > kMostNumber) return command;
+    command.number = *number;
     for (const VerbForm& form : verb_forms()) {
         const auto value = value_as(form, words);
         if (!value) continue;
-        order.verb = form.verb;
-        order.value = *value;
+        command.verb = form.verb;
+        command.value = *value;
         break;
     }
-    return order;
+    return command;
 }
 
 std::string taken_line(int number) {

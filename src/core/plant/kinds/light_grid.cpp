@@ -10,7 +10,7 @@ namespace {
 
 using base::Dimension;
 
-struct LightCurtain {
+struct LightGrid {
     struct Model {
         double lowest_m = 0.01, pitch_m = 0.02, half_width_m = 0.2;
         int beams = 8, zone = kNone;
@@ -23,22 +23,23 @@ struct LightCurtain {
     };
     enum Points { kClear, kBroken, kHeight };
 
-    static void declare(Declaration<LightCurtain>& kind) {
-        kind.names("light_curtain", "sensors", Placement::Mounted,
+    static void declare(Declaration<LightGrid>& kind) {
+        kind.names("light_grid", "sensors", Placement::Mounted,
                    "several beams one above the other across a surface; measures height")
             .drawn(Layer::Sensor)
             .whole("beams", &Model::beams, "8", 1, 64, "one above the other")
             .quantity("lowest", &Model::lowest_m, Dimension::Length, "10 mm", 0.0, 5.0, "height of the lowest beam")
             .quantity("pitch", &Model::pitch_m, Dimension::Length, "20 mm", 0.001, 1.0, "from beam to beam")
             .contact(&Model::contact, "normally closed")
-            .input("clear", "normally closed: TRUE while no beam is broken")
+            .input("contact", "normally closed: TRUE while no beam is broken")
             .wired(&Model::contact)
-            .number_input("broken", "how many beams are broken")
+            .number_input("beams_broken", "how many beams are broken")
             .analog_input("height", Dimension::Length, "of the highest broken beam above the surface, 0 when clear")
             .spans([](const Model& m) {
                 return std::pair{0.0, m.lowest_m + (m.beams - 1) * m.pitch_m};
             })
-            .actual("actual_broken", PointType::Number, Dimension::Plain, "how many beams are broken", &State::broken)
+            .actual("actual_beams_broken", PointType::Number, Dimension::Plain, "how many beams are broken",
+                    &State::broken)
             .actual("actual_height", PointType::Analog, Dimension::Length, "of the highest broken beam",
                     &State::height_m)
             .fault("dirty", "the lowest beam reads as broken", &State::dirty);
@@ -76,7 +77,7 @@ struct LightCurtain {
     static void draw(Drawing& d) {
         const DeviceModel& v = *d.device;
         const double side = v.on_left ? 1 : -1, half_m = v.width_m / 2 + 0.05;
-        const bool broken = d.actual("actual_broken") > 0;
+        const bool broken = d.actual("actual_beams_broken") > 0;
         const Vector2 near = v.pose.at(0, side * half_m), far = v.pose.at(0, -side * half_m);
         d.line(near, far, {broken ? Tone::Active : Tone::Faint, broken ? 4.0 : 2.0, !broken});
         d.mark(Mark::Square, near, 5, {broken ? Tone::Active : Tone::Paper}, {});
@@ -87,8 +88,8 @@ struct LightCurtain {
 
 }  // namespace
 
-Kind light_curtain_kind() {
-    return make_kind<LightCurtain>();
+Kind light_grid_kind() {
+    return make_kind<LightGrid>();
 }
 
 }  // namespace vyard::plant
