@@ -15,8 +15,9 @@ void add_drive_options(CommandLine& line) {
                                  "an order to carry out first, as in a procedure; may be repeated")(
         "procedure,p", po::value<std::vector<std::string>>()->composing()->value_name("NAME"),
         "run through this procedure, or all of a file one after the other (its name, or its file's); may be repeated")(
-        "for", po::value<std::string>()->value_name("TIME"), "how long to run after the orders and the procedure")(
-        "until", po::value<std::string>()->value_name("TIME"), "run on until this moment");
+        "for", po::value<std::string>()->value_name("TIME"),
+        "how long to run after the orders and the procedure; default 0 s, or 10 s where there are none (plan, logic: 0 "
+        "s)")("until", po::value<std::string>()->value_name("TIME"), "run on until this moment");
     line.one_of({"for", "until"});
 }
 

@@ -158,7 +158,7 @@ int propose(const CommandLine& line, const files::Yard& yard) {
     std::erase_if(proposals, [&](const wiring::Proposal& p) { return p.confidence * 100 < *least; });
     if (const int exit = print_table(line, proposal_table(*yard.model, proposals))) return exit;
     if (!line.has("write")) {
-        if (!line.has("json") && !line.has("csv") && !line.quiet() && !proposals.empty())
+        if (!line.has("json") && !line.has("csv") && !line.quiet() && !proposals.empty() && yard.map != nullptr)
             fmt::print("nothing is written; --write adds the rows to {}\n", yard.map->path);
         return kWell;
     }
@@ -193,8 +193,8 @@ int map_command(const CommandLine& line) {
     if (line.has("out")) {
         if (const auto refused = refuse_outputs(loaded->yard.read_from, {line.text("out")})) return *refused;
     }
-    if (loaded->yard.map == nullptr)
-        return wrong_call("there is no map", "a yard names one in yard.toml: [yard] map = \"map.csv\"");
+    if (loaded->yard.map == nullptr && line.has("write"))
+        return wrong_call("there is no map to write to", "a yard names one in yard.toml: [yard] map = \"map.csv\"");
     if (line.has("propose")) return propose(line, loaded->yard);
     if (line.has("wires")) {
         if (loaded->yard.model->wiring.modules.empty())

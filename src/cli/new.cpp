@@ -83,6 +83,7 @@ int new_command(const CommandLine& line) {
         }
         if (!write_result(line, files::join_path(folder, file.string()), *text)) return kOurFault;
     }
+    if (line.quiet()) return kWell;
     fmt::print("\nnext:  vyard check {0}\n       vyard prove {0}\n       vyard live {0}\n", folder);
     return kWell;
 }

@@ -51,8 +51,12 @@ int prove_command(const CommandLine& line) {
         !file_named && (line.words().empty() || names_yard(line.word(0)) || files::find_yard(".").empty());
     const auto loaded = load(line, false, yard_named || file_named ? 0 : line.words().size());
     if (!loaded) return kWrongCall;
-    if (loaded->book == nullptr)
-        return wrong_call("the yard names no procedures", "[yard] procedures = [\"procedures/*.proc\"]");
+    if (loaded->book == nullptr) {
+        if (line.words().size() > (yard_named ? 1U : 0U) || line.has("procedure"))
+            return wrong_call("the yard has no procedures", "[yard] procedures = [\"procedures/*.proc\"]");
+        fmt::print(stderr, "remark: the yard has no procedures, so nothing was proved\n");
+        return kWell;
+    }
     std::vector<std::size_t> chosen;
     for (std::size_t i = yard_named ? 1 : 0; i < line.words().size(); ++i) {
         const auto found = find_procedures(*loaded, line.word(i));

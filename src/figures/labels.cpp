@@ -67,9 +67,13 @@ bool Labels::on_a_leader(std::size_t n, const Box& b) const {
 }
 
 void Labels::write(const Label& l, const Box& b) {
-    if (l.side != Label::Side::Right) {
+    const Colour leader = faded(palette::kFaint, 0.8);
+    if (l.side == Label::Side::Right) {
+        if (std::abs(b.y + b.height / 2 - l.y) > b.height)
+            canvas_.line(l.x, l.y, b.x + 2, b.y + b.height / 2, leader, 0.8);
+    } else {
         const double end = l.side == Label::Side::Above ? b.y + b.height : b.y;
-        canvas_.line(l.x, l.y, std::clamp(l.x, b.x + 2, b.x + b.width - 2), end, faded(palette::kFaint, 0.8), 0.8);
+        canvas_.line(l.x, l.y, std::clamp(l.x, b.x + 2, b.x + b.width - 2), end, leader, 0.8);
     }
     const Colour colour = l.fault ? palette::kVermilion : palette::kInk;
     canvas_.text(b.x + 3, b.y + b.height - 5, l.text, kText, colour, Align::Left, l.fault);

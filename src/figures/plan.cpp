@@ -376,8 +376,8 @@ class PlanDrawing {
             const bool same_as_next = n + 1 < tiles_.size() && column + 1 < tile_columns() &&
                                       group_of(what(tiles_[n])) == group_of(what(tiles_[n + 1]));
             // One plate behind the tiles of a group.
-            canvas_.rectangle({b.x - 3, b.y - 3, b.width + (same_as_next ? 12 : 6), b.height + 6}, palette::kMist,
-                              palette::kMist, 0);
+            canvas_.rectangle({b.x - 3, b.y - 3, b.width + (same_as_next ? 6 : 3), b.height + 6},
+                              faded(palette::kFaint, 0.35), palette::kMist, 0);
         }
         for (std::size_t n = 0; n < tiles_.size(); ++n) {
             const int row = static_cast<int>(n) / tile_columns(), column = static_cast<int>(n) % tile_columns();

@@ -160,6 +160,7 @@ class FrameMaker {
             return {base::at(d.positions, value), value != 0};
         std::string what = name.substr(d.name.size() + 1);
         if (what.starts_with("actual_")) what.erase(0, 7);
+        std::replace(what.begin(), what.end(), '_', ' ');
         if (reading->type == plant::PointType::Boolean)
             return {what == "signal" || what.ends_with("contact") ? (value != 0 ? "on" : "off")
                                                                   : fmt::format("{}{}", value != 0 ? "" : "not ", what),
@@ -171,8 +172,12 @@ class FrameMaker {
         return d.kind->face(model_.parameters.data() + d.model_offset, state_.devices.data() + d.state_offset);
     }
 
-    /// What devices show on others.
+    /// What devices show on others; with the bars of levels, over all that crosses a tank.
     void marks() {
+        const auto bars = std::stable_partition(out_.below.begin(), out_.below.end(),
+                                                [](const Shape& s) { return s.form != Shape::Form::LevelBar; });
+        std::move(bars, out_.below.end(), std::back_inserter(out_.above));
+        out_.below.erase(bars, out_.below.end());
         for (std::size_t i = 0; i < model_.devices.size(); ++i) {
             if (model_.devices[i].kind->draw_on_other == nullptr) continue;
             sketch_.begin(static_cast<int>(i), out_.above);

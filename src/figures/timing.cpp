@@ -69,22 +69,30 @@ class TimingDrawing {
         }
     }
 
-    /// A flag above the lanes for each mark in the view, one number for those of the same moment.
+    /// Numbers above the flags; those that stand close together as "3-5".
+    void mark_numbers(const std::vector<TimeMark>& shown) {
+        for (std::size_t i = 0; i < shown.size();) {
+            const double x = px(base::to_seconds(shown[i].time));
+            std::size_t end = i + 1;
+            while (end < shown.size() && px(base::to_seconds(shown[end].time)) - x < 26) ++end;
+            const std::string text = end == i + 1 ? std::to_string(i + 1) : fmt::format("{}-{}", i + 1, end);
+            canvas_.text(x, place_.top - 9, text, kText - 2, palette::kBlue, Align::Centre);
+            i = end;
+        }
+    }
+
+    /// A flag above the lanes for each mark in the view, and what it was in a list.
     void marks(double list_y) {
         double column = 24, y = list_y;
         double widest = 0;
         const std::vector<TimeMark> shown = marks_shown(view_);
-        double last = -100;
+        mark_numbers(shown);
         for (std::size_t i = 0; i < shown.size(); ++i) {
             const TimeMark& m = shown[i];
             const double x = px(base::to_seconds(m.time));
             const Colour ink = m.kind == TimeMark::Kind::Hand ? palette::kBlue : palette::kVermilion;
             canvas_.line(x, place_.top - 6, x, place_.top, ink, 2);
             const std::string number = std::to_string(i + 1);
-            if (x - last >= canvas_.text_width(number, kText - 2) + 3) {
-                canvas_.text(x, place_.top - 9, number, kText - 2, ink, Align::Centre);
-                last = x;
-            }
             const std::string text = fmt::format("{}  {:.3f} s  {}{}", number, base::to_seconds(m.time),
                                                  m.kind == TimeMark::Kind::BrokenRule ? "broken: " : "", m.text);
             if (y + 4 > canvas_.height()) {
@@ -204,12 +212,24 @@ class TimingDrawing {
                      kText, palette::kInk);
     }
 
-    /// Each value over its step of the line, or under it, where there is room.
-    void whole_numbers(const std::vector<Piece>& list, double y, double height, double bottom, double span) {
+    /// Each value over its step of the line, or under it, where there is room; as the logic calls it where that has
+    /// room too.
+    void whole_numbers(std::uint32_t c, const std::vector<Piece>& list, double y, double height, double bottom,
+                       double span) {
+        const logic::ValueNames* names = trace_.channels()[c].case_names.get();
         for (const Piece& p : list) {
-            const std::string text = logic::value_text(p.exact);
             const double x = px(p.from_s), level = y + height * (1 - (p.value - bottom) / span);
-            if (canvas_.text_width(text, kText - 1) + 4 > px(p.to_s) - x) continue;
+            const auto fits = [&](const std::string& t) {
+                return canvas_.text_width(t, kText - 1) + 4 <= px(p.to_s) - x;
+            };
+            std::string text = logic::value_text(p.exact);
+            for (std::size_t i = 0; names != nullptr && i < names->size(); ++i) {
+                const auto& [value, name] = (*names)[i];
+                if (static_cast<double>(value) != p.value) continue;
+                if (const std::string both = fmt::format("{} {}", text, name); fits(both)) text = both;
+                break;
+            }
+            if (!fits(text)) continue;
             canvas_.text(x + 3, level - y > 14 ? level - 3 : level + 12, text, kText - 1, palette::kInk);
         }
     }
@@ -226,7 +246,7 @@ class TimingDrawing {
             points.emplace_back(px(p.to_s), high == low ? y + height / 2 : level);
         }
         canvas_.path(points, palette::kVermilion, 1.6);
-        if (!logic::is_real(trace_.channels()[c].signal.type)) whole_numbers(list, y, height, bottom, span);
+        if (!logic::is_real(trace_.channels()[c].signal.type)) whole_numbers(c, list, y, height, bottom, span);
         const auto text = [&](const Piece& p) {
             const session::Signal& signal = trace_.channels()[c].signal;
             if (!logic::is_real(signal.type)) return logic::value_text(p.exact);

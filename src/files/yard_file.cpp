@@ -214,9 +214,14 @@ class YardReader {
             std::string why;
             std::vector<std::string> found = expand(yard_.folder, v.text, why);
             const bool pattern = v.text.find_first_of("*?[") != std::string::npos;
-            if (found.empty() && pattern)
-                diagnostics_.error(Code::FileMissing, v.place,
-                                   why.empty() ? fmt::format("no file matches '{}'", v.text) : why);
+            if (found.empty() && pattern) {
+                // A yard may have no procedures yet; a controller without logic is a mistake.
+                const std::string message = why.empty() ? fmt::format("no file matches '{}'", v.text) : why;
+                if (why.empty() && std::string_view(key) == "procedures")
+                    diagnostics_.remark(Code::FileMissing, v.place, message);
+                else
+                    diagnostics_.error(Code::FileMissing, v.place, message);
+            }
             if (found.empty() && !pattern) found.push_back(join_path(yard_.folder, v.text));
             for (const std::string& path : found) {
                 const bool known = std::any_of(out.begin(), out.end(), [&](const auto& o) { return o.first == path; });

@@ -116,7 +116,7 @@ TEST_CASE("what it does not allow is refused with a hint") {
         {"b := %IX0.9;", "5:6 '%IX0.9' is not a valid address [the bit of a byte is 0 to 7]\n"},
         {"b := %IX3;", "5:6 '%IX3' is not a valid address [a bit address needs its bit, such as %IX0.3]\n"},
         {"b := %MX70000.0;", "5:6 '%MX70000.0' is not a valid address [an area holds 65536 bytes]\n"},
-        {"i := REAL_TO_INT(b);", "5:18 this is BOOL, but REAL_TO_INT needs REAL\n"},
+        {"i := REAL_TO_INT(b);", "5:18 this is BOOL, but REAL_TO_INT needs REAL [BOOL_TO_INT(...)]\n"},
         {"5 > 3;", "5:1 expected a statement, found '5'\n"},
     };
     for (const Row& row : rows) {

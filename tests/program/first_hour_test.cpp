@@ -11,13 +11,6 @@ using namespace vyard::test;
 
 namespace {
 
-std::vector<std::string> lines_of(const std::string& text) {
-    std::vector<std::string> out;
-    std::istringstream in(text);
-    for (std::string line; std::getline(in, line);) out.push_back(line);
-    return out;
-}
-
 /// The commands that the help lists.
 std::vector<std::string> commands(Folder& f) {
     std::vector<std::string> out;

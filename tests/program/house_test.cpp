@@ -126,19 +126,3 @@ TEST_CASE("links of the pages lead somewhere") {
         }
     }
 }
-
-TEST_CASE("the commands that the README shows work as shown") {
-    Folder f;
-    fs::create_directory_symlink(fs::path(VYARD_SOURCE) / "examples", f / "examples");
-    std::istringstream lines(in_source("README.md"));
-    std::string line;
-    int shown = 0;
-    while (std::getline(lines, line)) {
-        if (!line.starts_with("vyard ")) continue;
-        ++shown;
-        CAPTURE(line);
-        const int expected = contains(line, "variants/") ? 1 : 0;
-        CHECK(f.run(line.substr(6)).exit == expected);
-    }
-    CHECK(shown >= 6);
-}

@@ -10,6 +10,7 @@
 #include <fstream>
 #include <sstream>
 #include <string>
+#include <vector>
 
 namespace vyard::test {
 
@@ -88,6 +89,13 @@ inline bool contains(const std::string& text, const std::string& part) {
 
 /// A small yard that works: one belt, two buttons, an eye.
 /// A file of the source tree.
+inline std::vector<std::string> lines_of(const std::string& text) {
+    std::vector<std::string> out;
+    std::istringstream in(text);
+    for (std::string line; std::getline(in, line);) out.push_back(line);
+    return out;
+}
+
 inline std::string in_source(const std::string& name) {
     return slurp(fs::path(VYARD_SOURCE) / name);
 }

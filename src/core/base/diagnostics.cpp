@@ -238,8 +238,32 @@ std::string with_article(std::string_view word) {
     return fmt::format("{} {}", vowel || word.starts_with("hour") ? "an" : "a", word);
 }
 
+namespace {
+
+/// What a name may be short for: "stop_pb" for "io.stop_pb" where one namespace alone has it, "pid" for the shortest
+/// name that begins so.
+std::string longer_name(std::string_view wrong, const std::vector<std::string>& known) {
+    const std::string folded = fold(wrong.substr(0, 200));
+    if (folded.size() < 3) return {};
+    const std::string* within = nullptr;
+    const std::string* begins = nullptr;
+    for (const std::string& name : known) {
+        const std::string other = fold(name);
+        if (other == folded) return {};
+        if (other.ends_with(fmt::format(".{}", folded))) {
+            if (within != nullptr) return {};
+            within = &name;
+        }
+        if (other.starts_with(folded) && (begins == nullptr || name.size() < begins->size())) begins = &name;
+    }
+    return within != nullptr ? *within : begins != nullptr ? *begins : std::string();
+}
+
+}  // namespace
+
 std::string name_hint(std::string_view wrong, const std::vector<std::string>& known) {
-    const std::string near = nearest_name(wrong, known);
+    const std::string longer = longer_name(wrong, known);
+    const std::string near = longer.empty() ? nearest_name(wrong, known) : longer;
     if (!near.empty()) return fmt::format("did you mean '{}'?", near);
     if (known.empty() || known.size() > 12) return {};
     return fmt::format("known: {}", fmt::join(known, ", "));

@@ -217,6 +217,9 @@ class Builder {
                     if (p.type == ParameterType::Device && p.name == "into") device.into = std::get<int>(*value);
                 } else {
                     unusable_.insert(static_cast<int>(d));
+                    // It may decide which points there are.
+                    if (p.type == ParameterType::Choice || p.type == ParameterType::Whole)
+                        left_out_.push_back(device.name);
                 }
             } else if (p.required) {
                 unusable_.insert(static_cast<int>(d));

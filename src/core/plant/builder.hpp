@@ -16,7 +16,8 @@ std::shared_ptr<const PlantModel> build_plant(const PlantDefinition& definition,
 /// fit to run then.
 struct CheckedPlant {
     std::shared_ptr<const PlantModel> model;
-    std::vector<std::string> left_out;  ///< Names of devices that are not in the model because of their mistakes.
+    std::vector<std::string>
+        left_out;  ///< Names of devices that are not in the model, or without some points, because of their mistakes.
 };
 CheckedPlant check_plant(const PlantDefinition& definition, base::Diagnostics& diagnostics);
 

@@ -80,10 +80,12 @@ std::string cell_text(const Channel& channel, const Value& value) {
 }
 
 Channel make_channel(const session::SessionModel& model, std::string name, const session::Signal& signal) {
-    Channel out{std::move(name), signal, nullptr};
-    if (session::names_of(model, signal) == nullptr) return out;
+    Channel out{std::move(name), signal, nullptr, nullptr};
+    if (signal.of_plant() || signal.spot.variable < 0) return out;
     const auto& program = *base::at(model.controllers, signal.controller).program;
-    out.names = base::at(program.variables, signal.spot.variable).names;
+    const logic::Variable& v = base::at(program.variables, signal.spot.variable);
+    if (session::names_of(model, signal) != nullptr) out.names = v.names;
+    if (v.type == signal.type) out.case_names = v.case_names;
     return out;
 }
 

@@ -13,7 +13,8 @@ namespace vyard::trace {
 struct Channel {
     std::string name;
     session::Signal signal;
-    std::shared_ptr<const logic::ValueNames> names{};  ///< Of an enumeration.
+    std::shared_ptr<const logic::ValueNames> names{};       ///< Of an enumeration.
+    std::shared_ptr<const logic::ValueNames> case_names{};  ///< What the logic calls some values of a whole number.
 };
 
 /// Where changes go: once begin(), then changes in order of time, each channel's first one at the time of begin(), then

@@ -428,6 +428,9 @@ bool ExpressionChecker::coerce_literal(Expression& e, const TypeRef& target, con
 
 bool ExpressionChecker::mismatch(const Expression& e, const TypeRef& target, const std::string& what) {
     std::string hint = conversion_hint(e.type.elementary, target.elementary);
+    const bool scalar = is_scalar(e.type.elementary) || is_text(e.type.elementary);
+    if (!converting_.empty() && what == converting_ && scalar)
+        hint = fmt::format("{}_TO_{}(...)", type_name(e.type.elementary), type_name(converting_to_));
     if (enumeration(target)) {
         const DerivedType& type = logic_->type(target);
         hint = fmt::format("name one of its values, such as {}{}", type.name.empty() ? "" : type.name + "#",

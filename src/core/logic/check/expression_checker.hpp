@@ -110,6 +110,8 @@ class ExpressionChecker {
     Scope& scope_;
     base::Diagnostics& diagnostics_;
     CheckedLogic* logic_;
+    std::string converting_;  ///< The conversion whose operand is being checked, for a hint; "" for none.
+    Elementary converting_to_ = Elementary::None;
     bool instances_allowed_ = false;  ///< While the value of an interface is being inferred.
 };
 

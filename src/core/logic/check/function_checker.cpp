@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <sstream>
+#include <utility>
 
 #include "core/logic/check/constants.hpp"
 #include "core/logic/check/expression_checker.hpp"
@@ -135,6 +136,8 @@ TypeRef ExpressionChecker::call_conversion(ExpressionPtr& e, const Conversion& c
     e->arguments.clear();
     TypeRef from{conversion.from, -1};
     bool ok = true;
+    const std::string outer = std::exchange(converting_, e->name);
+    const E outer_to = std::exchange(converting_to_, conversion.to);
     if (from.is(E::None)) {
         from = check_any(operand);
         ok = !from.is(E::None);
@@ -145,6 +148,8 @@ TypeRef ExpressionChecker::call_conversion(ExpressionPtr& e, const Conversion& c
     } else {
         ok = check(operand, from, e->name);
     }
+    converting_ = outer;
+    converting_to_ = outer_to;
     if (!ok) return kNothing;
     const E a = from.elementary, b = conversion.to;
     const auto bits = [](E t) { return is_bit_string(t) || is_unsigned_integer(t); };

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <deque>
+#include <map>
 #include <optional>
 #include <string>
 #include <unordered_map>
@@ -37,7 +38,8 @@ struct Field {
     bool initial_known = false;
     bool read = false;
     bool written = false;
-    std::vector<UseSite> uses;  ///< Of globals and of what is located; in the order of checking.
+    std::map<std::int64_t, std::string> case_names;  ///< CONSTANTs that a CASE over it lists.
+    std::vector<UseSite> uses;                       ///< Of globals and of what is located; in the order of checking.
 
     /// A part of it is written, where it was just found.
     void mark_written() {

@@ -278,6 +278,10 @@ void StatementChecker::case_label(ExpressionPtr& label, const TypeRef& type) {
 }
 
 void StatementChecker::case_statement(Statement& s) {
+    Field* selector = nullptr;
+    if (s.value->kind == ExpressionKind::Name && scope_.look(s.value->name) != nullptr) {
+        if (const auto found = scope_.find(s.value->name, s.value->span, Use::Read)) selector = found->field;
+    }
     TypeRef type = expressions_.check_any(s.value);
     const E elementary = type.elementary;
     if (!type.is(E::None) && !is_integer(elementary) && !is_bit_string(elementary)) {
@@ -293,6 +297,7 @@ void StatementChecker::case_statement(Statement& s) {
         bool reachable = b.labels.empty();
         for (CaseLabel& label : b.labels) {
             const int before = checking_.diagnostics.error_count();
+            const std::string named = label.low->kind == ExpressionKind::Name ? label.low->name : std::string();
             for (ExpressionPtr* part : {&label.low, &label.high}) {
                 if (*part && !type.is(E::None)) case_label(*part, type);
             }
@@ -309,6 +314,7 @@ void StatementChecker::case_statement(Statement& s) {
                 checking_.warning(source_, label.low->span, Code::UnreachableCase,
                                   low > high ? "this range holds no value"
                                              : "this label is never reached: one above takes its values");
+            if (selector != nullptr && !named.empty() && low == high) selector->case_names.emplace(low, named);
             reachable = reachable || !covered;
             taken.emplace_back(low, high);
         }

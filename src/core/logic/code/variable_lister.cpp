@@ -75,6 +75,8 @@ void VariableLister::list(const Item& item) {
     }
     v.is_tag = item.tag;
     if (logic_.is_enumeration(item.type)) v.names = names_of(item.type.index);
+    if (!f.case_names.empty() && f.type.elementary == item.type.elementary)
+        v.case_names = std::make_shared<const ValueNames>(f.case_names.begin(), f.case_names.end());
     v.constant = f.constant;
     v.retain = item.keeping != Keeping::None;
     v.persistent = item.keeping == Keeping::Persistent;

@@ -70,7 +70,9 @@ ReferenceEntry own_entry(const LibraryFile& file) {
 std::vector<ReferenceEntry> reference() {
     std::vector<ReferenceEntry> out;
     for (const StandardBlock& b : standard_blocks()) {
-        ReferenceEntry e{ReferenceKind::StandardBlock, b.name, b.summary, {}, {}};
+        // What charts are made of is ours; the standard has its flags alone.
+        const bool ours = std::string_view(b.name) == "CHART_STEP";
+        ReferenceEntry e{ours ? ReferenceKind::OwnBlock : ReferenceKind::StandardBlock, b.name, b.summary, {}, {}};
         for (const StandardField& f : b.fields)
             e.ports.push_back({section_text(f.section), f.name, type_name(f.type), "", ""});
         out.push_back(std::move(e));
