@@ -131,6 +131,8 @@ CommandLine convert_line();
 int convert_command(const CommandLine& line);
 CommandLine compare_line();
 int compare_command(const CommandLine& line);
+CommandLine why_line();
+int why_command(const CommandLine& line);
 CommandLine measure_line();
 int measure_command(const CommandLine& line);
 CommandLine show_line();

@@ -32,6 +32,7 @@ const std::vector<Command>& commands() {
         {"convert", "logic to and from the open XML of PLCopen TC6", convert_line, convert_command},
         {"show", "drawn logic in the terminal, with its power flow at one time of a run", show_line, show_command},
         {"compare", "two traces side by side: which signals differ, when, for how long", compare_line, compare_command},
+        {"why", "why a tag is as it is at one time of a run, back to its causes", why_line, why_command},
         {"measure", "times from edge to edge in a trace: how often, minimum, mean, maximum", measure_line,
          measure_command},
         {"kinds", "the reference of device kinds", kinds_line, kinds_command},

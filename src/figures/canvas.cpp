@@ -178,7 +178,7 @@ std::string Canvas::render(const std::string& path) const {
     const auto paint_all = [&] {
         for (const auto& page : pages_) paint(page->surface, surface, page->top);
     };
-    if (path.ends_with(".svg")) return svg_->finish();
+    if (path.ends_with(".svg") || path == "-") return svg_->finish();  // "-" is standard output
     if (path.ends_with(".pdf")) {
         surface = cairo_pdf_surface_create_for_stream(append, &out, width_, height_);
         cairo_pdf_surface_set_metadata(surface, CAIRO_PDF_METADATA_CREATE_DATE,

@@ -74,8 +74,8 @@ class Canvas {
 
     /// Where there are pages (PDF), a new one begins at this height; what is drawn from now on stands below it.
     void break_page(double y);
-    /// The picture in the format of `path`'s ending (.svg, .png, .pdf), as file contents; "" when the ending is none
-    /// of these.
+    /// The picture in the format of `path`'s ending (.svg, .png, .pdf; SVG for "-"), as file contents; "" when the
+    /// ending is none of these.
     std::string render(const std::string& path) const;
 
   private:

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 #include <numbers>
 
 #include "core/plant/plant.hpp"
@@ -84,6 +85,7 @@ class Sketch final : public plant::Drawing {
 
 /// In the unit that people say it in, to four figures.
 std::string shown(double value, const plant::Reading& reading) {
+    if (std::abs(value) < 1e-9) value = 0.0;
     switch (reading.dimension) {
         case base::Dimension::Pressure:
         case base::Dimension::Flow:

@@ -149,3 +149,131 @@ TEST_CASE("a name is honoured in every form of the reference") {
     CHECK(f.run("kinds belt --figures x").exit == 2);
     CHECK_FALSE(f.has("x"));
 }
+
+TEST_CASE("--quiet says what was asked for and what went wrong, and nothing else") {
+    Folder f;
+    write_small_yard(f);
+    for (const char* call : {"check --quiet", "run --for 1s --out t -q", "prove -q", "draw plan --out p.svg -q",
+                             "new other -q", "checkout -q --out c"}) {
+        CAPTURE(std::string(call));
+        const Result r = f.run(call);
+        CHECK(r.exit == 0);
+        CHECK(r.out == "");
+        CHECK(r.err == "");
+    }
+    CHECK(f.has("p.svg"));
+    CHECK(contains(f.run("tags -q").out, "start_pb"));
+    f.replace("go.proc", "expect run within 50 ms", "expect not run for 1 s");
+    const Result failed = f.run("prove -q");
+    CHECK(failed.exit == 1);
+    CHECK(contains(failed.out, "expect not run for 1 s"));
+}
+
+TEST_CASE("--strict makes warnings errors in every command that loads a yard") {
+    Folder f;
+    write_small_yard(f);
+    f.replace("line.st", "END_VAR", "    spare : INT;\nEND_VAR");
+    for (const char* command :
+         {"check", "run --for 1s", "prove", "tags", "map", "checkout", "draw plan", "show tasks"}) {
+        CAPTURE(std::string(command));
+        CHECK(f.run(command).exit == 0);
+        const Result r = f.run(std::string(command) + " --strict");
+        CHECK(r.exit == 2);
+        CHECK(r.out == "");
+        CHECK(contains(r.err, "[unused-variable]"));
+        CHECK(r.err.ends_with("1 warning, and --strict\n"));
+    }
+}
+
+TEST_CASE("--color: always, never, or as the terminal is") {
+    Folder f;
+    write_small_yard(f);
+    CHECK(contains(f.run("prove --color always").out, "\x1b["));
+    CHECK_FALSE(contains(f.run("prove").out, "\x1b["));
+    CHECK_FALSE(contains(f.run("prove --color never").out, "\x1b["));
+    f.replace("line.st", "END_VAR", "    spare : INT;\nEND_VAR");
+    CHECK(contains(f.run("check --color always").err, "\x1b[1;33mwarning:\x1b[0m"));
+    CHECK(contains(f.run("check --color sometimes").err, "none of auto, always and never"));
+}
+
+TEST_CASE("--set and --seed: a key of a device, an initial value, what is random") {
+    Folder f;
+    f.copy_example();
+    const Result r =
+        f.run("run glaze --for 100ms --set glaze.level=\"0.2 m\" --set dip_step=50 --watch plant.glaze.level --out t");
+    CHECK(r.exit == 0);
+    CHECK(contains(f.read("t/watch.csv"), ",0.2\n"));
+    const Result unknown = f.run("run glaze --set glaze.levle=1m");
+    CHECK(unknown.exit == 2);
+    CHECK(contains(unknown.err, "--set:1:1: error: a tank has no 'levle'"));
+    CHECK(contains(f.run("run glaze --set nothing").err, "--set: 'nothing' has no '='"));
+    CHECK(contains(f.run("prove glaze --set dip_steep=5").err, "did you mean 'dip_step'?"));
+    CHECK(contains(f.run("run glaze --seed 1.5").err, "is not a whole number"));
+    f.write("plant.toml",
+            "[item.a]\nsize = [\"100 mm\", \"100 mm\", \"50 mm\"]\n[belt.b]\nat = [\"0 m\", \"0 m\"]\nlength = "
+            "\"3 m\"\nspeed = \"1 m/s\"\n[infeed.in]\non = \"b\"\nat = \"0.2 m\"\nitem = \"a\"\ninterval = \"1 s\"\n"
+            "spread = \"50 %\"\n");
+    f.write("yard.toml", "[yard]\nplant = \"plant.toml\"\n");
+    const auto seeded = [&](const std::string& seed) {
+        CHECK(f.run("run . --for 20s --do \"drive b.run = TRUE\" --watch in.fed --out s" + seed).exit == 0);
+        return f.read("s/trace.csv");
+    };
+    const std::string one = seeded(" --seed 1"), two = seeded(" --seed 2");
+    CHECK(one == seeded(""));
+    CHECK(one != two);
+    CHECK(two == seeded(" --seed 2"));
+}
+
+TEST_CASE("--out - is standard output; --use stands in for yard.toml too, and its mistakes are its own") {
+    Folder f;
+    f.copy_example();
+    CHECK(f.run("tags glaze --csv --out -").out == f.run("tags glaze --csv").out);
+    CHECK(f.run("draw plan glaze --out -").out.starts_with("<?xml"));
+    CHECK_FALSE(f.has("-"));
+    f.write("other.toml",
+            "[yard]\nname = \"Other\"\nplant = \"plant.toml\"\n[controller.line]\nlogic = \"logic/*.st\"\n");
+    CHECK(contains(f.run("check glaze --use yard.toml=other.toml").out, "Other: "));
+    const Result none = f.run("check glaze --use yard.toml=none.toml");
+    CHECK(none.exit == 2);
+    CHECK(none.err.starts_with("--use:1:1: error: cannot read none.toml"));
+    CHECK(f.run("check glaze --use map.csv=none.csv").err.starts_with("--use:1:1: error: cannot read none.csv"));
+}
+
+TEST_CASE("prove: orders before each procedure, procedures by option, what failed alone") {
+    Folder f;
+    f.copy_example();
+    const Result one = f.run("prove glaze -p \"Normal cycle\" -p 3_top_up");
+    CHECK(contains(one.out, "2 of 2 procedures passed"));
+    const Result before = f.run("prove glaze -p \"Normal cycle\" --do 'fault dip_eye stuck off' --failed");
+    CHECK(before.exit == 1);
+    CHECK(contains(before.out, "failed           Normal cycle"));
+    CHECK(contains(before.out, "0 of 1 procedure passed"));
+    const Result all = f.run("prove glaze --failed");
+    CHECK(all.out == "5 of 5 procedures passed\n");
+    CHECK(f.run("prove glaze --do 'expect line_run within 1 s'").exit == 1);
+}
+
+TEST_CASE("a timing chart says what happened: orders, names of values, cursors, the yard and the run") {
+    Folder f;
+    f.copy_example();
+    REQUIRE(
+        f.run("draw timing glaze -p \"Normal cycle\" --from 9s --to 18s --watch dip_step --watch lift.position --mark "
+              "12.26s,14.28s --out t.svg")
+            .exit == 0);
+    const std::string zoomed = f.read("t.svg");
+    for (const char* text :
+         {">Glaze line: Normal cycle<", ">10 WAIT_BRICK<", ">40 DWELL<", "B - A = 2.02 s", ">0.4 m<"})
+        CHECK_MESSAGE(contains(zoomed, text), text);
+    REQUIRE(f.run("draw timing glaze -p 4_faults --watch alarm_code --out u.svg").exit == 0);
+    const std::string whole = f.read("u.svg");
+    CHECK(contains(whole, "press panel.start for 200 ms<"));
+    CHECK(contains(whole, "fault dip_eye stuck off<"));
+    CHECK(contains(f.run("draw timing glaze --for 5s --watch dip_step --mark 6s --out v.svg").err,
+                   "is not in the figure"));
+    REQUIRE(f.run("draw timing glaze -p \"Normal cycle\" --use logic/40_dip.st=glaze/variants/early_infeed.st --watch "
+                  "dip_step "
+                  "--out w.svg")
+                .exit == 1);
+    CHECK(contains(f.read("w.svg"), "broken: Nothing comes in while the lift is away<"));
+    CHECK(contains(f.read("w.svg"), ">Glaze line: Normal cycle with glaze/variants/early_infeed.st<"));
+}

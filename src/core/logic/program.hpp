@@ -35,7 +35,7 @@ struct Variable {
     base::Place place;
     std::string description;
     std::shared_ptr<const ValueNames> names;           ///< Of an enumeration's values.
-    std::shared_ptr<const ValueNames> case_names;      ///< Of a whole number: CONSTANTs that a CASE over it lists.
+    std::shared_ptr<const ValueNames> case_names;      ///< Of a whole number: CONSTANTs that it takes.
     std::shared_ptr<const std::vector<UseSite>> uses;  ///< Of a tag, each place once, in the order of the files.
 };
 

@@ -1,7 +1,9 @@
-// What other rooms use of procedures: reading them, running them, verdicts; the checkout; why outputs are off.
+// What other rooms use of procedures: reading them, running them, verdicts; the checkout; why outputs are off; what is
+// behind a value.
 #pragma once
 
 #include "core/procedure/book.hpp"
+#include "core/procedure/causes.hpp"
 #include "core/procedure/checkout.hpp"
 #include "core/procedure/evaluator.hpp"
 #include "core/procedure/held_off.hpp"

@@ -38,7 +38,7 @@ struct Field {
     bool initial_known = false;
     bool read = false;
     bool written = false;
-    std::map<std::int64_t, std::string> case_names;  ///< CONSTANTs that a CASE over it lists.
+    std::map<std::int64_t, std::string> case_names;  ///< CONSTANTs that a CASE over it lists, or it is set to.
     std::vector<UseSite> uses;                       ///< Of globals and of what is located; in the order of checking.
 
     /// A part of it is written, where it was just found.

@@ -5,6 +5,7 @@
 #include <algorithm>
 
 #include "core/logic/check/constants.hpp"
+#include "core/logic/value.hpp"
 
 namespace vyard::logic {
 
@@ -151,8 +152,20 @@ void StatementChecker::assign(Statement& s) {
                            "an array of unknown bounds is assigned element by element");
         return;
     }
-    if (expressions_.check(s.value, found->type, fmt::format("'{}'", written_text(*s.target))))
-        warn_narrow(*s.value, found->type);
+    const std::string named = s.value->kind == ExpressionKind::Name ? s.value->name : std::string();
+    if (!expressions_.check(s.value, found->type, fmt::format("'{}'", written_text(*s.target)))) return;
+    warn_narrow(*s.value, found->type);
+    if (!named.empty() && found->field != nullptr && s.target->kind == ExpressionKind::Name)
+        note_name(*found->field, named);
+}
+
+/// A whole number that is set to a CONSTANT is shown by its name too.
+void StatementChecker::note_name(Field& target, const std::string& name) {
+    const Field* constant = scope_.look(name);
+    if (constant == nullptr || !constant->constant || !constant->initial_known || constant->initial.empty()) return;
+    if (!is_integer(target.type.elementary) || !is_integer(constant->type.elementary)) return;
+    const Value value = read_value(constant->initial.data(), constant->type.elementary, 0, -1);
+    target.case_names.emplace(signed_of(value), constant->name);
 }
 
 void StatementChecker::assign_reference(Statement& s) {

@@ -48,6 +48,7 @@ class StatementChecker {
     void note_calls(std::size_t first);
     bool check_condition(ExpressionPtr& condition);
     void assign(Statement& s);
+    void note_name(Field& target, const std::string& name);
     void assign_reference(Statement& s);
     void attempt(Statement& s);
     void call(Statement& s);

@@ -1,0 +1,252 @@
+#include "core/procedure/causes.hpp"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+#include <cctype>
+#include <set>
+
+#include "core/logic/logic.hpp"
+
+namespace vyard::procedure {
+
+namespace {
+
+using session::Signal;
+
+/// How long before a change an order may stand that brought it about: a press takes a plant step, a filter and a scan.
+constexpr base::Nanoseconds kPrompt{500'000'000};
+
+/// The names in a part of a condition, as the language writes it: "NOT jam", "start_edge.Q (CLK: start_pb)".
+std::vector<std::string> names_in(const std::string& part) {
+    std::vector<std::string> out;
+    std::string name;
+    const auto close = [&] {
+        if (!name.empty() && std::isdigit(static_cast<unsigned char>(name.front())) == 0) out.push_back(name);
+        name.clear();
+    };
+    for (const char c : part) {
+        const bool within = std::isalnum(static_cast<unsigned char>(c)) != 0 || c == '_' || c == '[' || c == ']';
+        if (within || (c == '.' && !name.empty()))
+            name += c;
+        else
+            close();
+    }
+    close();
+    return out;
+}
+
+/// Whether an order names a device: "press panel.stop for 200 ms".
+bool names_device(const std::string& order, const std::string& device) {
+    const std::string text = base::fold(order), name = base::fold(device);
+    const auto letter = [](char c) { return std::isalnum(static_cast<unsigned char>(c)) != 0 || c == '_'; };
+    for (std::size_t at = text.find(name); at != std::string::npos; at = text.find(name, at + 1)) {
+        const bool begins = at == 0 || (!letter(text[at - 1]) && text[at - 1] != '.');
+        const std::size_t end = at + name.size();
+        if (begins && (end == text.size() || !letter(text[end]))) return true;
+    }
+    return false;
+}
+
+/// Null when the trace does not hold it.
+const trace::Moment* last_change(const trace::Trace& trace, const Signal& signal) {
+    for (std::uint32_t c = 0; c < trace.channels().size(); ++c) {
+        if (!(trace.channels()[c].signal == signal)) continue;
+        const auto& moments = trace.of(c);
+        return moments.empty() ? nullptr : &moments.back();
+    }
+    return nullptr;
+}
+
+class Search {
+  public:
+    Search(const session::Session& session, const trace::Trace& trace, const std::vector<Deed>& deeds)
+        : session_(session), model_(session.model()), trace_(trace), deeds_(deeds) {}
+
+    Cause of(const std::string& name, const Signal& signal) {
+        Cause out{fmt::format("{} is {}{}", name, session::explained_text(session_, signal), since(signal)), {}};
+        const auto key =
+            std::tuple(signal.controller, signal.spot.offset, signal.spot.bit, signal.reading.device,
+                       signal.reading.index + (signal.reading.source == plant::Reading::Source::Point ? 0 : 1000));
+        if (!seen_.insert(key).second) {
+            out.text += ", see above";
+            return out;
+        }
+        if (signal.of_plant())
+            plant(signal, out);
+        else
+            tag(signal, out);
+        return out;
+    }
+
+  private:
+    std::string since(const Signal& signal) const {
+        const trace::Moment* moment = last_change(trace_, signal);
+        if (moment == nullptr) return {};
+        return moment->time <= trace_.begin_time() ? " from the start"
+                                                   : fmt::format(" since {}", base::clock_text(moment->time));
+    }
+
+    // --- the plant ---
+    void plant(const Signal& signal, Cause& out) {
+        if (signal.reading.device == plant::kNone) return;
+        const plant::DeviceModel& device = model_.plant->device(signal.reading.device);
+        for (const std::string& fault : session::faults_text(session_)) {
+            if (names_device(fault, device.name)) out.because.push_back({"fault: " + fault, {}});
+        }
+        for (const std::string& hand : session::hands_text(session_)) {
+            if (names_device(hand, device.name)) out.because.push_back({hand, {}});
+        }
+        if (const Deed* deed = order_behind(signal, device.name))
+            out.because.push_back({fmt::format("{} at {}", deed->text, base::clock_text(deed->time)), {}});
+        if (out.because.empty()) actuals_of(signal, out);
+    }
+
+    /// The last order to the device, if what changed came promptly after it, or if it is the last at all.
+    const Deed* order_behind(const Signal& signal, const std::string& device) const {
+        const trace::Moment* moment = last_change(trace_, signal);
+        const Deed* found = nullptr;
+        for (const Deed& d : deeds_) {
+            const bool before = moment == nullptr || d.time <= moment->time;
+            if (before && names_device(d.text, device)) found = &d;
+        }
+        if (found == nullptr || moment == nullptr || moment->time <= trace_.begin_time()) return nullptr;
+        return moment->time - found->time <= kPrompt + held_for(*found) ? found : nullptr;
+    }
+
+    /// "press panel.stop for 200 ms": it lets go so much later.
+    static base::Nanoseconds held_for(const Deed& deed) {
+        const std::size_t at = deed.text.rfind(" for ");
+        if (at == std::string::npos) return {};
+        const auto time = base::read_quantity(deed.text.substr(at + 5), base::Dimension::Time);
+        return time.fault == base::QuantityFault::None ? base::from_seconds(time.si_value) : base::Nanoseconds{};
+    }
+
+    /// How the device is: what is behind a signal that nobody touched.
+    void actuals_of(const Signal& signal, Cause& out) {
+        const plant::DeviceModel& device = model_.plant->device(signal.reading.device);
+        for (std::size_t a = 0; a < device.kind->actuals.size(); ++a) {
+            const auto reading = plant::find_actual(*model_.plant, device.name, device.kind->actuals[a].name);
+            if (!reading || *reading == signal.reading) continue;
+            const std::string name = fmt::format("plant.{}.{}", device.name, device.kind->actuals[a].name);
+            const auto actual = session::find_signal(model_, name);
+            if (actual)
+                out.because.push_back({fmt::format("{}.{} is {}", device.name, device.kind->actuals[a].name,
+                                                   session::value_text(session_, *actual)),
+                                       {}});
+            if (out.because.size() == 3) return;  // how it stands, not all that it counts
+        }
+    }
+
+    // --- controllers ---
+    void tag(const Signal& signal, Cause& out) {
+        if (joined(signal, out)) return;
+        const logic::Program& program = *base::at(model_.controllers, signal.controller).program;
+        const std::vector<std::byte>& memory = session_.controller(signal.controller).memory;
+        if (!session_.controller(signal.controller).running) {
+            out.because.push_back(
+                {fmt::format("controller {} is stopped", base::at(model_.controllers, signal.controller).name), {}});
+            return;
+        }
+        const bool off = signal.type == logic::Elementary::Bool &&
+                         logic::read_bits(memory.data(), signal.type, signal.spot.offset, signal.spot.bit) == 0;
+        if (!off) return written(signal, program, out);
+        logic::Why why(program, memory, session_.now().count());
+        for (const logic::KeptOff& k : why.kept_off(signal.spot.offset, signal.spot.bit)) {
+            Cause part{fmt::format("kept off by {}   ({}{})", fmt::join(k.missing, "; "),
+                                   k.drawn ? k.unit + ", " : std::string(), k.place.text()),
+                       {}};
+            for (const std::string& missing : k.missing) {
+                for (const std::string& name : names_in(missing)) add(name, k.unit, signal.controller, part);
+            }
+            out.because.push_back(std::move(part));
+        }
+        if (out.because.empty()) written(signal, program, out);
+    }
+
+    /// A name as the unit has it: one of its own first.
+    void add(const std::string& name, const std::string& unit, int controller, Cause& out) {
+        const std::size_t end = unit.rfind(" of ");
+        const std::string path = end == std::string::npos ? unit : unit.substr(end + 4);
+        const std::string prefix =
+            model_.controllers.size() > 1 ? base::at(model_.controllers, controller).name + "." : std::string();
+        for (const std::string& tried : {prefix + path + "." + name, prefix + name}) {
+            const auto signal = session::find_signal(model_, tried);
+            if (!signal || signal->of_plant()) continue;
+            out.because.push_back(of(name, *signal));
+            return;
+        }
+    }
+
+    /// An input of the map, or the far end of a jumper.
+    bool joined(const Signal& signal, Cause& out) {
+        for (const wiring::Join& j : model_.wiring.inputs) {
+            const bool whole = j.offset == signal.spot.offset && (j.bit == signal.spot.bit || signal.spot.bit < 0);
+            if (j.controller != signal.controller || !whole) continue;
+            const std::string name = base::at(model_.plant->points, j.point).name;
+            const auto point = session::find_signal(model_, "plant." + name);
+            if (!point) continue;
+            Cause cause = of(name, *point);
+            if (!j.scaling_text.empty()) cause.text += fmt::format(" (map: {})", j.scaling_text);
+            out.because.push_back(std::move(cause));
+            return true;
+        }
+        for (const wiring::Jumper& j : model_.wiring.jumpers) {
+            if (j.controller != signal.controller || !(j.spot == signal.spot)) continue;
+            if (j.from.controller < 0) {
+                const std::string name = base::at(model_.plant->points, j.from.point).name;
+                if (const auto point = session::find_signal(model_, "plant." + name))
+                    out.because.push_back(of(name, *point));
+            } else if (j.from.spot.variable >= 0) {
+                const logic::Variable& v =
+                    base::at(base::at(model_.controllers, j.from.controller).program->variables, j.from.spot.variable);
+                out.because.push_back(
+                    of(v.path, session::signal_of_variable(model_, j.from.controller, j.from.spot.variable)));
+            }
+            return true;
+        }
+        return false;
+    }
+
+    void written(const Signal& signal, const logic::Program& program, Cause& out) const {
+        if (signal.spot.variable < 0) return;
+        const logic::Variable& v = base::at(program.variables, signal.spot.variable);
+        if (v.uses == nullptr) return;
+        for (const logic::UseSite& use : *v.uses) {
+            if (use.write) out.because.push_back({fmt::format("written in {}   ({})", use.unit, use.place.text()), {}});
+        }
+    }
+
+    const session::Session& session_;
+    const session::SessionModel& model_;
+    const trace::Trace& trace_;
+    const std::vector<Deed>& deeds_;
+    std::set<std::tuple<int, std::uint32_t, int, int, int>> seen_;
+};
+
+void add_lines(const Cause& cause, std::size_t depth, std::vector<std::string>& out) {
+    out.push_back(std::string(depth * 2, ' ') + cause.text);
+    for (const Cause& c : cause.because) add_lines(c, depth + 1, out);
+}
+
+}  // namespace
+
+Cause cause_of(const session::Session& session, const trace::Trace& trace, const std::vector<Deed>& deeds,
+               const std::string& name, const Signal& signal) {
+    return Search(session, trace, deeds).of(name, signal);
+}
+
+std::optional<base::Nanoseconds> changed_at(const trace::Trace& trace, const Signal& signal) {
+    const trace::Moment* moment = last_change(trace, signal);
+    if (moment == nullptr || moment->time <= trace.begin_time()) return std::nullopt;
+    return moment->time;
+}
+
+std::vector<std::string> lines_of(const Cause& cause) {
+    std::vector<std::string> out;
+    add_lines(cause, 0, out);
+    return out;
+}
+
+}  // namespace vyard::procedure

@@ -1,0 +1,74 @@
+// why: from a tag back to the hand on a button, the defect on a wire, the order that nobody gave.
+#include <nlohmann/json.hpp>
+
+#include "core/procedure/procedure.hpp"
+#include "files/yard_file.hpp"
+#include "program/support.hpp"
+
+using namespace vyard;
+using namespace vyard::test;
+using nlohmann::json;
+
+TEST_CASE("why: a stop leads to the button that was pressed, while it is held and afterwards") {
+    Folder f;
+    f.copy_example();
+    const Result held = f.run("why glaze line_run -p 2_stop_and_estop --at 10.45s");
+    CHECK(held.exit == 0);
+    CHECK(held.out.starts_with("line_run is FALSE since 10.420 s\n"));
+    CHECK(contains(held.out,
+                   "    stop_pb is FALSE since 10.420 s\n      panel.stop.contact is FALSE since 10.415 s\n"
+                   "        press panel.stop for 300 ms at 10.410 s\n"));
+    // The button is out again: what holds the line off now is that nobody has pressed start.
+    const Result after = f.run("why glaze line_run -p 2_stop_and_estop --at 11.2s");
+    const std::size_t when = after.out.find("when it changed, at 10.420 s\n");
+    REQUIRE(when != std::string::npos);
+    CHECK_FALSE(contains(after.out.substr(0, when), "panel.stop"));
+    CHECK(contains(after.out.substr(when), "press panel.stop for 300 ms at 10.410 s\n"));
+    const json j = json::parse(f.run("why glaze line_run infeed_run -p 2_stop_and_estop --at 11.2s --json").out);
+    CHECK(j.size() == 2);
+    CHECK(j[0]["text"] == "line_run is FALSE since 10.420 s");
+    CHECK(j[0]["when_it_changed"]["because"].size() == 1);
+}
+
+TEST_CASE("why: defects, hands and maps on the way are said; wrong names are hinted") {
+    Folder f;
+    write_small_yard(f);
+    CHECK(
+        contains(f.run("why . see_tile --do 'fault see stuck off' --for 1s").out, "    fault: see.signal stuck off\n"));
+    const Result idle = f.run("why . run");
+    CHECK(contains(idle.out, "kept off by"));
+    CHECK(contains(idle.out, "start.contact is FALSE from the start\n"));
+    CHECK(contains(f.run("why . a.speed --do 'drive a.run = TRUE' --for 1s").out, "a.run driven TRUE by hand"));
+    f.replace("map.csv", "stop_pb,stop,", "stop_pb,stop,invert");
+    CHECK(contains(f.run("why . run").out, "(map: invert)"));
+    CHECK(contains(f.run("why . rum").err, "did you mean 'run'?"));
+    CHECK(f.run("why .").exit == 2);
+}
+
+TEST_CASE("why: every tag of every example has an end to its causes, at rest and in a run") {
+    for (const auto& entry : fs::directory_iterator(fs::path(VYARD_SOURCE) / "examples")) {
+        if (!fs::exists(entry.path() / "yard.toml")) continue;
+        base::Diagnostics diagnostics;
+        const files::Yard yard = files::load_yard(entry.path().string(), diagnostics);
+        REQUIRE(yard.model != nullptr);
+        session::Session s(yard.model);
+        trace::Trace trace;
+        trace::Recorder recorder(s, trace::usual_channels(*yard.model), {&trace});
+        for (int n = 0; n < 2000; ++n) {
+            s.step();
+            recorder.observe(s);
+        }
+        recorder.finish(s);
+        std::size_t explained = 0;
+        for (const trace::Channel& c : trace.channels()) {
+            CAPTURE(c.name);
+            const procedure::Cause cause = procedure::cause_of(s, trace, {}, c.name, c.signal);
+            const auto lines = procedure::lines_of(cause);
+            CHECK(lines.size() < 2000);
+            CHECK(contains(lines[0], c.name + " is "));
+            CHECK(contains(lines[0], session::value_text(s, c.signal)));
+            explained += cause.because.empty() ? 0U : 1U;
+        }
+        CHECK(explained > trace.channels().size() / 2);
+    }
+}
