@@ -302,7 +302,7 @@ std::string in_colours(const base::Diagnostic& d) {
         const std::size_t caret = text.find('^', begin);
         if (caret < end && text.find_first_not_of(" |^~", begin) >= end) {
             text.insert(end, "\x1b[0m");
-            text.insert(caret, "\x1b[1;32m");
+            text.insert(caret, "\x1b[32m");
             break;
         }
         begin = end + 1;

@@ -126,7 +126,7 @@ void print_kind(const Kind& kind) {
         if (s.rows.empty()) continue;
         fmt::print("  {}\n", s.title);
         for (const auto& [name, what, help] : s.rows)
-            fmt::print("    {:<17} {}{}{}\n", name, help, what.empty() ? "" : "  ",
+            fmt::print("    {:<22} {}{}{}\n", name, help, what.empty() ? "" : "  ",
                        what.empty() ? "" : "[" + what + "]");
     }
 }
