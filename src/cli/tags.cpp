@@ -296,9 +296,12 @@ int shape(const CommandLine& line, report::Table& table) {
     for (const std::string& filter : line.list("filter")) {
         const std::size_t equals = filter.find('=');
         const int column = table.column(filter.substr(0, equals));
-        if (column < 0 || equals == std::string::npos)
+        if (equals == std::string::npos)
             return wrong_call(fmt::format("'{}' is not a valid filter", filter),
-                              "COLUMN=TEXT; columns: " + fmt::format("{}", fmt::join(table.columns, ", ")));
+                              fmt::format("COLUMN=TEXT; columns: {}", fmt::join(table.columns, ", ")));
+        if (column < 0)
+            return wrong_call(fmt::format("there is no column '{}'", filter.substr(0, equals)),
+                              base::name_hint(filter.substr(0, equals), table.columns));
         table.keep(column, filter.substr(equals + 1));
     }
     if (line.has("sort")) {

@@ -43,6 +43,7 @@ TEST_CASE("tags: sorted, filtered, as CSV and JSON, in other forms") {
     CHECK(j[1]["at_rest"] == true);
     CHECK(f.run("tags --sort adress").err == "error: there is no column 'adress'\n    hint: did you mean 'address'?\n");
     CHECK(f.run("tags --filter nonsense").exit == 2);
+    CHECK(f.run("tags --filter typ=BOOL").err == "error: there is no column 'typ'\n    hint: did you mean 'type'?\n");
     CHECK(f.run("tags --as octal").exit == 2);
     REQUIRE(f.run("tags --csv --out list/tags.csv").exit == 0);
     CHECK(f.read("list/tags.csv").starts_with("controller,tag"));
