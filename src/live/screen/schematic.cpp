@@ -301,9 +301,14 @@ class Schematic {
             const figures::FrameDevice& now = frame_.devices[i];
             const int x = area_.x + column * kStripColumn, y = area_.y + area_.height - rows + line;
             surface_.put(x, y, {now.on ? U'●' : U'○', now.fault ? Ink::Alert : now.on ? Ink::True : Ink::Dim, 0});
-            surface_.text(x + 2, y,
-                          fmt::format("{} {}{}", scene_.devices[i].name, now.reading, now.fault ? " FAULT" : ""),
-                          now.fault ? Ink::Alert : Ink::Plain, kStripColumn - 3);
+            const std::string& name = scene_.devices[i].name;
+            const std::string tail = now.fault ? " FAULT" : "";
+            std::string text = fmt::format("{} {}{}", name, now.reading, tail);
+            // The value is worth more than what it is called: "glaze_level 0.46 m".
+            const std::size_t word = now.reading.find(' ');
+            if (text.size() > kStripColumn - 3 && word != std::string::npos)
+                text = fmt::format("{} {}{}", name, now.reading.substr(word + 1), tail);
+            surface_.text(x + 2, y, text, now.fault ? Ink::Alert : Ink::Plain, kStripColumn - 3);
         }
     }
 
