@@ -171,7 +171,7 @@ class Search {
         const std::string path = end == std::string::npos ? unit : unit.substr(end + 4);
         const std::string prefix =
             model_.controllers.size() > 1 ? base::at(model_.controllers, controller).name + "." : std::string();
-        for (const std::string& tried : {prefix + path + "." + name, prefix + name}) {
+        for (const std::string& tried : {fmt::format("{}{}.{}", prefix, path, name), prefix + name}) {
             const auto signal = session::find_signal(model_, tried);
             if (!signal || signal->of_plant()) continue;
             out.because.push_back(of(name, *signal));
