@@ -134,7 +134,7 @@ int checkout_command(const CommandLine& line) {
         base::Diagnostics diagnostics;
         if (const auto source = files::read_source(kept_path, {}, diagnostics))
             plan.kept = files::read_checkout(source, diagnostics);
-        fmt::print(stderr, "{}", diagnostics.render());
+        show_diagnostics(line, diagnostics);
         if (diagnostics.has_errors()) return kWrongCall;
     }
     std::vector<std::string> results, read = loaded->yard.read_from;

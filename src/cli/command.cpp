@@ -75,6 +75,10 @@ std::optional<int> CommandLine::parse(const std::vector<std::string>& arguments)
     }
     if (const std::string when = text("color"); when != "auto" && when != "always" && when != "never")
         return wrong_call(fmt::format("--color: '{}' is none of auto, always and never", when));
+    // What is a folder cannot be standard output.
+    const auto* out = options_.find_nothrow("out", false);
+    if (out != nullptr && out->semantic()->name().find("FOLDER") != std::string::npos && text("out") == "-")
+        return wrong_call("--out names a folder here; '-' is standard output in place of a file");
     if (has("words")) words_ = values_["words"].as<std::vector<std::string>>();
     if (const std::string wrong = misfit(); !wrong.empty()) return wrong_call(wrong, "usage: vyard " + usage_);
     if (words_.size() > most_words_)
@@ -318,6 +322,13 @@ void show_diagnostics(const CommandLine& line, const std::vector<base::Diagnosti
         fmt::print(stderr, "{}", colours ? in_colours(d) : base::Diagnostics::render(d));
 }
 
+void show_diagnostics(const CommandLine& line, const base::Diagnostics& diagnostics) {
+    show_diagnostics(line, diagnostics.list());
+    std::size_t shown = 0;
+    for (const base::Diagnostic& d : diagnostics.list()) shown += base::Diagnostics::render(d).size();
+    fmt::print(stderr, "{}", diagnostics.render().substr(shown));
+}
+
 std::string number_of(std::size_t count, const char* noun) {
     return fmt::format("{} {}{}", count, noun, count == 1 ? "" : "s");
 }
@@ -349,7 +360,7 @@ std::optional<int> refuse_outputs(const std::vector<std::string>& read, const st
 }
 
 bool is_figure_file(const std::string& path) {
-    return is_standard_output(path) || path.ends_with(".svg") || path.ends_with(".png") || path.ends_with(".pdf");
+    return path.ends_with(".svg") || path.ends_with(".png") || path.ends_with(".pdf");
 }
 
 int wrong_figure_file(const std::string& path) {
@@ -445,13 +456,12 @@ std::vector<std::size_t> find_procedures(const Loaded& loaded, const std::string
     return {};
 }
 
-std::shared_ptr<const procedure::Book> read_orders(const session::SessionModel& model,
-                                                   const std::vector<std::string>& lines) {
+std::shared_ptr<const procedure::Book> read_orders(const CommandLine& line, const session::SessionModel& model) {
     std::string text;  // a message names the line, which is the number of the --do
-    for (const std::string& line : lines) text += line + "\n";
+    for (const std::string& order : line.list("do")) text += order + "\n";
     base::Diagnostics diagnostics;
     auto book = procedure::read_orders(model, base::make_source("--do", text), diagnostics);
-    if (book == nullptr) fmt::print(stderr, "{}", diagnostics.render());
+    if (book == nullptr) show_diagnostics(line, diagnostics);
     return book;
 }
 

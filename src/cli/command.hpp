@@ -174,6 +174,8 @@ int wrong_call(const std::string& message, const std::string& hint = {});
 
 /// Diagnostics on standard error, in colours where the line says so.
 void show_diagnostics(const CommandLine& line, const std::vector<base::Diagnostic>& list);
+/// The same, and how many more there are than are kept.
+void show_diagnostics(const CommandLine& line, const base::Diagnostics& diagnostics);
 
 /// "-": standard output in place of a file.
 bool is_standard_output(const std::string& path);
@@ -191,7 +193,7 @@ std::string number_of(std::size_t count, const char* noun);
 /// take the place of a file that is read, or cannot be written.
 std::optional<int> refuse_outputs(const std::vector<std::string>& read, const std::vector<std::string>& results);
 
-/// Whether a path ends as a figure can be written; standard output gets SVG.
+/// Whether a path ends as a figure can be written.
 bool is_figure_file(const std::string& path);
 /// Prints that a path does not; returns kWrongCall.
 int wrong_figure_file(const std::string& path);
@@ -207,8 +209,7 @@ std::optional<std::vector<trace::Channel>> channels_for(const session::SessionMo
 /// alone. Empty after a report.
 std::vector<std::size_t> find_procedures(const Loaded& loaded, const std::string& name);
 
-/// Orders of the command line, read as a procedure of one step; null after a report.
-std::shared_ptr<const procedure::Book> read_orders(const session::SessionModel& model,
-                                                   const std::vector<std::string>& lines);
+/// The orders of --do, read as a procedure of one step; null after a report.
+std::shared_ptr<const procedure::Book> read_orders(const CommandLine& line, const session::SessionModel& model);
 
 }  // namespace vyard::cli

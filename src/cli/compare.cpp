@@ -162,7 +162,7 @@ int compare_command(const CommandLine& line) {
     base::Diagnostics diagnostics;
     const auto a = files::read_trace(line.word(0), diagnostics), b = files::read_trace(line.word(1), diagnostics);
     if (!a || !b) {
-        fmt::print(stderr, "{}", diagnostics.render());
+        show_diagnostics(line, diagnostics);
         return kWrongCall;
     }
     options.names = line.names("watch");

@@ -20,9 +20,9 @@ struct Input {
     std::vector<base::SourcePtr> sources;
 };
 
-int report(base::Diagnostics& diagnostics, int exit) {
+int report(const CommandLine& line, base::Diagnostics& diagnostics, int exit) {
     diagnostics.sort();
-    fmt::print(stderr, "{}", diagnostics.render());
+    show_diagnostics(line, diagnostics);
     return exit;
 }
 
@@ -83,7 +83,7 @@ CommandLine convert_line() {
         "warning that names it.",
         "vyard convert examples/book-press --out /tmp/book-press.xml");
     line.options().add_options()("out", po::value<std::string>()->value_name("FILE"),
-                                 "the file to write; default standard output")(
+                                 "the file to write; default, and -: standard output")(
         "controller", po::value<std::string>()->value_name("NAME"), "whose logic, of a yard with several");
     line.takes_words(1);
     return line;
@@ -92,19 +92,19 @@ CommandLine convert_line() {
 int convert_command(const CommandLine& line) {
     base::Diagnostics diagnostics;
     const bool to_text = files::is_exchange_file(line.word(0));
-    const std::string path = line.text("out");
+    const std::string path = is_standard_output(line.text("out")) ? "" : line.text("out");
     const std::string ending = to_text ? ".st" : ".xml";
     if (!path.empty() && base::fold(std::filesystem::path(path).extension().string()) != ending)
         return wrong_call(fmt::format("'{}' is not the name of {}", path, to_text ? "a text file" : "an XML file"),
                           fmt::format("end it with {}", ending));
     const auto input = read_input(line, diagnostics);
     if (!input) return kWrongCall;
-    if (diagnostics.has_errors()) return report(diagnostics, kWrongCall);
+    if (diagnostics.has_errors()) return report(line, diagnostics, kWrongCall);
     if (!path.empty() && reads_from(*input, path))
         return wrong_call(fmt::format("'{}' is what is converted", path), "give --out another name");
     const auto text = to_text ? as_text(*input, diagnostics)
                               : std::optional(files::write_exchange(input->name, input->sources, diagnostics));
-    report(diagnostics, kWell);
+    report(line, diagnostics, kWell);
     if (!text || diagnostics.has_errors()) return kWrongCall;
     if (path.empty()) {
         fmt::print("{}", *text);

@@ -22,7 +22,7 @@ namespace {
 /// A figure of a run whose orders or procedure failed is drawn all the same; that they failed is said.
 int written(const CommandLine& line, const std::string& path, const std::string& figure, const Drive& way) {
     if (!write_result(line, path, figure)) return kOurFault;
-    if (!is_standard_output(path)) print_verdicts(line, way);
+    print_verdicts(line, way);
     return passed(way) ? kWell : kFailed;
 }
 
@@ -131,11 +131,12 @@ int draw_timing_of(const CommandLine& line, const Loaded& loaded, Drive& way, co
 }
 
 /// A trace that was kept in a file, chunks or CSV; null after a report.
-std::optional<trace::Trace> kept_trace(const std::string& file, base::Nanoseconds from, base::Nanoseconds to) {
+std::optional<trace::Trace> kept_trace(const CommandLine& line, const std::string& file, base::Nanoseconds from,
+                                       base::Nanoseconds to) {
     if (base::fold(file).ends_with(".csv")) {
         base::Diagnostics diagnostics;
         auto trace = files::read_trace(file, diagnostics);
-        fmt::print(stderr, "{}", diagnostics.render());
+        show_diagnostics(line, diagnostics);
         return trace;
     }
     auto read = files::read_chunks(file, from, to);
@@ -153,7 +154,7 @@ int draw_kept_trace(const CommandLine& line, const std::string& what, const std:
         return wrong_call(fmt::format("a {} needs --watch", what == "trend" ? "trend" : "timing chart"),
                           "--watch start_pb,line_run,dip_step");
     const std::string file = line.text("trace");
-    const auto trace = kept_trace(file, base::from_seconds(*from), base::from_seconds(*to));
+    const auto trace = kept_trace(line, file, base::from_seconds(*from), base::from_seconds(*to));
     if (!trace) return kWrongCall;
     figures::TimingView view{file,
                              {},
@@ -190,7 +191,7 @@ CommandLine draw_line() {
         "vyard draw plan examples/glaze-line --procedure 1_normal_cycle --at 12.5s --out /tmp/plan.png");
     line.add_yard_options();
     line.add_run_options();
-    add_drive_options(line);
+    add_drive_options(line, "10 s of a timing chart or trend, else 0 s");
     add_moment_options(line, "plan, logic: when; default the end of the run");
     line.options().add_options()("unit", po::value<std::vector<std::string>>()->composing()->value_name("NAMES"),
                                  "logic: programs, or instances of blocks in them: panel.pump_1,main; default all")(
@@ -224,7 +225,7 @@ int draw_command(const CommandLine& line) {
                                        : fmt::format("'{}' cannot be drawn", what),
                           base::name_hint(what, known));
     const std::string path = line.has("out") ? line.text("out") : what + ".svg";
-    if (!is_figure_file(path)) return wrong_figure_file(path);
+    if (!is_standard_output(path) && !is_figure_file(path)) return wrong_figure_file(path);
     if (line.has("trace")) {
         if (!line.word(1).empty()) return wrong_call("--trace stands in place of a yard and a run");
         if (const auto refused = refuse_outputs({line.text("trace")}, {path})) return *refused;

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cstdio>
 
 #include "report/verdicts.hpp"
 
@@ -10,14 +11,15 @@ namespace vyard::cli {
 
 namespace po = boost::program_options;
 
-void add_drive_options(CommandLine& line) {
+void add_drive_options(CommandLine& line, const char* without_orders) {
     line.options().add_options()("do", po::value<std::vector<std::string>>()->composing()->value_name("ORDER"),
                                  "an order to carry out first, as in a procedure; may be repeated")(
         "procedure,p", po::value<std::vector<std::string>>()->composing()->value_name("NAME"),
         "run through this procedure, or all of a file one after the other (its name, or its file's); may be repeated")(
         "for", po::value<std::string>()->value_name("TIME"),
-        "how long to run after the orders and the procedure; default 0 s, or 10 s where there are none (plan, logic: 0 "
-        "s)")("until", po::value<std::string>()->value_name("TIME"), "run on until this moment");
+        fmt::format("how long to run after the orders and the procedure; default 0 s, without either {}",
+                    without_orders)
+            .c_str())("until", po::value<std::string>()->value_name("TIME"), "run on until this moment");
     line.one_of({"for", "until"});
 }
 
@@ -38,8 +40,7 @@ std::optional<Drive> read_drive(const CommandLine& line, const Loaded& loaded, d
         if (found.empty()) return std::nullopt;
         out.procedures.insert(out.procedures.end(), found.begin(), found.end());
     }
-    if (line.has("do") && (out.orders = read_orders(*loaded.yard.model, line.list("do"))) == nullptr)
-        return std::nullopt;
+    if (line.has("do") && (out.orders = read_orders(line, *loaded.yard.model)) == nullptr) return std::nullopt;
     return out;
 }
 
@@ -144,8 +145,13 @@ bool passed(const Drive& drive) {
 }
 
 void print_verdicts(const CommandLine& line, const Drive& drive) {
-    if (!drive.table.empty()) fmt::print("{}", drive.table.text());
-    if (!drive.failed.empty()) fmt::print("{}", report::verdicts_text(drive.failed, line.colours_output()));
+    // Where standard output is the result itself, they stand beside it.
+    const bool aside = is_standard_output(line.text("out"));
+    std::FILE* to = aside ? stderr : stdout;
+    if (!drive.table.empty()) fmt::print(to, "{}", drive.table.text());
+    if (!drive.failed.empty())
+        fmt::print(to, "{}",
+                   report::verdicts_text(drive.failed, aside ? line.colours_errors() : line.colours_output()));
 }
 
 }  // namespace vyard::cli

@@ -21,8 +21,8 @@ struct Drive {
     std::vector<procedure::RuleVerdict> broken;       ///< After drive(): rules that did not hold.
 };
 
-/// Adds --do, --procedure, --for and --until.
-void add_drive_options(CommandLine& line);
+/// Adds --do, --procedure, --for and --until; `without_orders`: how long a run is without orders, "10 s".
+void add_drive_options(CommandLine& line, const char* without_orders);
 /// Null after a report.
 std::optional<Drive> read_drive(const CommandLine& line, const Loaded& loaded, double default_seconds);
 /// Runs it all; `observer` sees the session after every step.

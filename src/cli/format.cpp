@@ -34,7 +34,7 @@ std::vector<std::string> logic_files(const CommandLine& line) {
         }
     }
     if (paths.empty()) {
-        for (const base::Diagnostic& d : loaded->diagnostics) fmt::print(stderr, "{}", base::Diagnostics::render(d));
+        show_diagnostics(line, loaded->diagnostics);
         wrong_call("no logic file was found to format", "name a file: vyard format logic/line.st");
     }
     return {paths.begin(), paths.end()};
@@ -46,7 +46,7 @@ struct Formatted {
     bool changed = false;
 };
 
-std::optional<std::vector<Formatted>> format_all(const std::vector<std::string>& paths) {
+std::optional<std::vector<Formatted>> format_all(const CommandLine& line, const std::vector<std::string>& paths) {
     base::Diagnostics diagnostics;
     std::vector<Formatted> out;
     for (const std::string& path : paths) {
@@ -56,7 +56,7 @@ std::optional<std::vector<Formatted>> format_all(const std::vector<std::string>&
         if (text) out.push_back({path, *text, *text != source->text});
     }
     if (!diagnostics.has_errors()) return out;
-    fmt::print(stderr, "{}", diagnostics.render());
+    show_diagnostics(line, diagnostics);
     return std::nullopt;
 }
 
@@ -76,7 +76,7 @@ CommandLine format_line() {
 int format_command(const CommandLine& line) {
     const std::vector<std::string> paths = logic_files(line);
     if (paths.empty()) return kWrongCall;
-    const auto formatted = format_all(paths);
+    const auto formatted = format_all(line, paths);
     if (!formatted) return kWrongCall;
     int changed = 0;
     for (const Formatted& f : *formatted) {

@@ -119,14 +119,14 @@ bool goes_on(const CommandLine& line, const live::LeftSession& left) {
     return false;
 }
 
-std::vector<live::RetainedRow> stored_retained(const std::string& folder) {
+std::vector<live::RetainedRow> stored_retained(const CommandLine& line, const std::string& folder) {
     std::error_code ignored;
     const std::string path = live::retained_path(folder);
     if (!std::filesystem::exists(path, ignored)) return {};
     base::Diagnostics diagnostics;
     std::vector<live::RetainedRow> rows;
     if (const auto source = files::read_source(path, {}, diagnostics)) rows = live::read_retained(source, diagnostics);
-    if (diagnostics.has_errors()) fmt::print(stderr, "{}", diagnostics.render());
+    if (diagnostics.has_errors()) show_diagnostics(line, diagnostics);
     return rows;
 }
 
@@ -238,7 +238,7 @@ int live_command(const CommandLine& line) {
         if (!left && line.has("go-on")) fmt::print(stderr, "warning: no session was cut off; this one begins anew\n");
         if (left && !goes_on(line, *left)) left.reset();
         const bool again = left && left->not_again.empty() && left->fingerprint == options.version.fingerprint;
-        options.retained = again ? left->retained : stored_retained(loaded->yard.folder);
+        options.retained = again ? left->retained : stored_retained(line, loaded->yard.folder);
         for (const std::string& problem : live::put_retained(session, options.retained))
             fmt::print(stderr, "warning: not retained: {}\n", problem);
     }
@@ -269,7 +269,7 @@ int live_command(const CommandLine& line) {
     } else {
         live::PlainFront front(STDIN_FILENO, kPerson, print_line);
         fronts.push_back(&front);
-        print_line(title + "\n");
+        if (!line.quiet()) print_line(title + "\n");
         live::run(sitting, fronts, *world, left ? &*left : nullptr);
     }
     if (!sitting.desk().table().empty()) fmt::print("{}", sitting.desk().table().text());

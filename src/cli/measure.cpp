@@ -104,7 +104,7 @@ int measure_command(const CommandLine& line) {
     base::Diagnostics diagnostics;
     const auto trace = files::read_trace(line.word(0), diagnostics);
     if (!trace) {
-        fmt::print(stderr, "{}", diagnostics.render());
+        show_diagnostics(line, diagnostics);
         return kWrongCall;
     }
     const auto from = read_edge(*trace, line.text("from"));

@@ -69,7 +69,7 @@ int prove_command(const CommandLine& line) {
         chosen.insert(chosen.end(), found.begin(), found.end());
     }
     std::shared_ptr<const procedure::Book> orders;
-    if (line.has("do") && (orders = read_orders(*loaded->yard.model, line.list("do"))) == nullptr) return kWrongCall;
+    if (line.has("do") && (orders = read_orders(line, *loaded->yard.model)) == nullptr) return kWrongCall;
     if (chosen.empty()) {
         for (std::size_t i = 0; i < loaded->book->procedures.size(); ++i) chosen.push_back(i);
     }

@@ -83,7 +83,7 @@ CommandLine run_line() {
                      "200 ms\" --for 30s --out /tmp/glaze");
     line.add_yard_options();
     line.add_run_options();
-    add_drive_options(line);
+    add_drive_options(line, "10 s");
     line.options().add_options()(
         "watch", po::value<std::vector<std::string>>()->composing()->value_name("NAMES"),
         "record these besides tags and points: actuals, inner variables of any block by path; may be repeated")(

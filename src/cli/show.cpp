@@ -71,7 +71,7 @@ CommandLine show_line() {
         "vyard show logic examples/glaze-line --unit panel_signals --procedure 1_normal_cycle --at 12.5s");
     line.add_yard_options();
     line.add_run_options();
-    add_drive_options(line);
+    add_drive_options(line, "0 s");
     add_moment_options(line, "when; default the end of the run");
     line.options().add_options()(
         "unit", po::value<std::vector<std::string>>()->composing()->value_name("NAMES"),

@@ -231,7 +231,7 @@ int import_list(const CommandLine& line, const logic::Program& program) {
         fresh = files::new_tags(tags, program, diagnostics);
     }
     diagnostics.sort();
-    fmt::print(stderr, "{}", diagnostics.render());
+    show_diagnostics(line, diagnostics);
     if (diagnostics.has_errors()) return kWrongCall;
     if (!line.quiet())
         fmt::print("{} in the list: {} there already, {} new\n", number_of(listed, "tag"), listed - fresh.size(),
@@ -268,18 +268,18 @@ report::Table retained_table(const session::Session& session, const std::vector<
     return table;
 }
 
-std::optional<std::vector<live::RetainedRow>> read_rows(const std::string& path) {
+std::optional<std::vector<live::RetainedRow>> read_rows(const CommandLine& line, const std::string& path) {
     base::Diagnostics diagnostics;
     std::vector<live::RetainedRow> rows;
     if (const auto source = files::read_source(path, {}, diagnostics)) rows = live::read_retained(source, diagnostics);
-    fmt::print(stderr, "{}", diagnostics.render());
+    show_diagnostics(line, diagnostics);
     if (diagnostics.has_errors()) return std::nullopt;
     return rows;
 }
 
 /// Puts a list of retained values in the place of what the yard has; one value that does not fit, and nothing is.
 int put_retained(const CommandLine& line, const files::Yard& yard, session::Session session) {
-    const auto rows = read_rows(line.text("put-retained"));
+    const auto rows = read_rows(line, line.text("put-retained"));
     if (!rows) return kWrongCall;
     std::string why;
     const auto state = live::YardState::open(yard.folder, why);  // a session that runs has values of its own
@@ -384,7 +384,7 @@ int tags_command(const CommandLine& line) {
         std::error_code ignored;
         const std::string path = live::retained_path(loaded->yard.folder);
         std::optional<std::vector<live::RetainedRow>> stored(std::in_place);
-        if (std::filesystem::exists(path, ignored) && !(stored = read_rows(path))) return kWrongCall;
+        if (std::filesystem::exists(path, ignored) && !(stored = read_rows(line, path))) return kWrongCall;
         report::Table table = retained_table(session, *stored);
         if (const int wrong = shape(line, table)) return wrong;
         return print_table(line, table);

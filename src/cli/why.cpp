@@ -26,8 +26,7 @@ struct Seen {
 };
 
 /// Without `at`, at its end.
-Seen seen_at(const CommandLine& line, const Loaded& loaded, std::optional<base::Nanoseconds> at) {
-    Drive way = *read_drive(line, loaded, 0.0);  // it was read before
+Seen seen_at(Drive way, const Loaded& loaded, std::optional<base::Nanoseconds> at) {
     const session::Session fresh(loaded.yard.model);
     trace::Trace trace;
     trace::Recorder recorder(fresh, trace::usual_channels(*loaded.yard.model), {&trace});
@@ -50,7 +49,7 @@ CommandLine why_line() {
         "vyard why examples/glaze-line line_run --procedure 2_stop_and_estop --at 12s");
     line.add_yard_options();
     line.add_run_options();
-    add_drive_options(line);
+    add_drive_options(line, "0 s");
     line.options().add_options()("at", po::value<std::string>()->value_name("TIME"),
                                  "when; default the end of the run")("json", "as JSON");
     line.takes_words(1000);
@@ -67,8 +66,9 @@ int why_command(const CommandLine& line) {
     const auto channels = channels_for(model, names);
     if (!channels) return kWrongCall;
     const auto at = line.quantity("at", base::Dimension::Time, 0.0, 0.0, 3.6e6);
-    if (!at || !read_drive(line, *loaded, 0.0)) return kWrongCall;
-    const Seen now = seen_at(line, *loaded, line.has("at") ? std::optional(base::from_seconds(*at)) : std::nullopt);
+    const auto way = read_drive(line, *loaded, 0.0);
+    if (!at || !way) return kWrongCall;
+    const Seen now = seen_at(*way, *loaded, line.has("at") ? std::optional(base::from_seconds(*at)) : std::nullopt);
     nlohmann::ordered_json all = nlohmann::ordered_json::array();
     for (const trace::Channel& channel : *channels) {
         const std::string& name = channel.name;
@@ -78,7 +78,7 @@ int why_command(const CommandLine& line) {
         std::optional<procedure::Cause> then;
         const auto changed = procedure::changed_at(now.trace, signal);
         if (changed && *changed < now.session.now()) {
-            const Seen before = seen_at(line, *loaded, changed);
+            const Seen before = seen_at(*way, *loaded, changed);
             then = procedure::cause_of(before.session, before.trace, before.deeds, name, signal);
         }
         if (line.has("json")) {

@@ -62,6 +62,7 @@ constexpr Pair kPairs[] = {
     {"tags glaze --at-rest --as hex", "--as and --at-rest exclude each other"},
     {"tags glaze --controller line", "--controller needs --next or --free or --import or --addresses"},
     {"check glaze --no-warnings --json", "--no-warnings and --json exclude each other"},
+    {"check glaze --strict --code", "--strict and --code exclude each other"},
     {"map glaze --at-least 50", "--at-least needs --propose"},
     {"map glaze --write", "--write needs --propose"},
     {"run glaze --watch dip_step", "--watch needs --out or --chunks"},
@@ -193,6 +194,9 @@ TEST_CASE("--color: always, never, or as the terminal is") {
     CHECK_FALSE(contains(f.run("prove --color never").out, "\x1b["));
     f.replace("line.st", "END_VAR", "    spare : INT;\nEND_VAR");
     CHECK(contains(f.run("check --color always").err, "\x1b[1;33mwarning:\x1b[0m"));
+    f.write("list.csv", "tag\nrun\n");  // not loaded with the yard: the same colours
+    CHECK(contains(f.run("tags --import list.csv --color always").err, "\x1b[1;31merror:\x1b[0m"));
+    CHECK(contains(f.run("run --do 'prss start' --color always").err, "\x1b[1;31merror:\x1b[0m"));
     CHECK(contains(f.run("check --color sometimes").err, "none of auto, always and never"));
 }
 
@@ -229,6 +233,16 @@ TEST_CASE("--out - is standard output; --use stands in for yard.toml too, and it
     f.copy_example();
     CHECK(f.run("tags glaze --csv --out -").out == f.run("tags glaze --csv").out);
     CHECK(f.run("draw plan glaze --out -").out.starts_with("<?xml"));
+    CHECK(f.run("convert glaze --out -").out == f.run("convert glaze").out);
+    for (const char* folder : {"run glaze --for 1s --out -", "prove glaze --out -", "checkout glaze --out -"})
+        CHECK(f.run(folder).err.starts_with("error: --out names a folder here"));
+    CHECK(f.run("run glaze --for 1s --out t").exit == 0);
+    CHECK(contains(f.run("compare t/trace.csv t/trace.csv --figure -").err, "the format of '-' is not known"));
+    // What failed is said beside the figure.
+    const Result failed = f.run("draw plan glaze --do 'expect line_run within 1 s' --out -");
+    CHECK(failed.exit == 1);
+    CHECK(failed.out.ends_with("</svg>\n"));
+    CHECK(contains(failed.err, "expect line_run within 1 s"));
     CHECK_FALSE(f.has("-"));
     f.write("other.toml",
             "[yard]\nname = \"Other\"\nplant = \"plant.toml\"\n[controller.line]\nlogic = \"logic/*.st\"\n");

@@ -1,5 +1,6 @@
 // why: from a tag back to the hand on a button, the defect on a wire, the order that nobody gave.
 #include <nlohmann/json.hpp>
+#include <set>
 
 #include "core/procedure/procedure.hpp"
 #include "files/yard_file.hpp"
@@ -70,5 +71,59 @@ TEST_CASE("why: every tag of every example has an end to its causes, at rest and
             explained += cause.because.empty() ? 0U : 1U;
         }
         CHECK(explained > trace.channels().size() / 2);
+    }
+}
+
+TEST_CASE("why: forces x rack x faults x stop x hands on one way from a button to a lamp, against a plain oracle") {
+    Folder f;
+    f.write("yard.toml",
+            "[yard]\nplant = \"plant.toml\"\nmap = \"map.csv\"\n[controller.line]\nlogic = \"line.st\"\n"
+            "[[controller.line.module]]\nname = \"DI1\"\nkind = \"digital input\"\naddress = \"%IX0.0\"\n"
+            "[[controller.line.module]]\nname = \"DO1\"\nkind = \"digital output\"\naddress = \"%QX0.0\"\n");
+    f.write("plant.toml", "[button.start]\n[lamp.l]\n");
+    f.write("map.csv", "tag,point\nasked,start.contact\nlit,l.on\n");
+    f.write("line.st",
+            "VAR_GLOBAL asked AT %IX0.0 : BOOL; lit AT %QX0.0 : BOOL; END_VAR\nPROGRAM main lit := asked; "
+            "END_PROGRAM\n");
+    struct Disturbance {
+        const char* order;
+        const char* said;
+    };
+    const Disturbance drive{"drive l.on = FALSE", "l.on driven FALSE by hand"},
+        lost_out{"fault rack.DO1 lost", "rack.DO1 lost"},
+        force_out{"force lit = FALSE", "lit is forced: force lit = FALSE at"},
+        stop{"stop line", "controller line is stopped"},
+        force_in{"force asked = FALSE", "asked is forced: force asked = FALSE at"},
+        lost_in{"fault rack.DI1 lost", "rack.DI1 lost"},
+        stuck{"fault start.contact stuck off", "start.contact stuck off"};
+    const Disturbance* const all[] = {&drive, &lost_out, &force_out, &stop, &force_in, &lost_in, &stuck};
+    for (unsigned which = 0; which < 128; ++which) {
+        std::string call = "why . l.on --do \"wait 50 ms\"";
+        std::set<const Disturbance*> on;
+        for (std::size_t i = 0; i < std::size(all); ++i) {
+            if (((which >> i) & 1U) == 0) continue;
+            on.insert(all[i]);
+            call += std::string(" --do \"") + all[i]->order + "\"";
+        }
+        // From the lamp backwards: a force ends the way, and so does a controller that stands.
+        std::set<const Disturbance*> expected;
+        const auto meets = [&](const Disturbance& d) {
+            if (on.contains(&d)) expected.insert(&d);
+            return on.contains(&d);
+        };
+        meets(drive);
+        meets(lost_out);
+        const bool logic = !meets(force_out) && !meets(stop);
+        if (logic && !meets(force_in)) {
+            meets(lost_in);
+            meets(stuck);
+        }
+        CAPTURE(call);
+        const Result r = f.run(call + " --for 100ms");
+        CHECK(r.exit == 0);
+        CHECK(r.out.starts_with("l.on is FALSE"));
+        for (const Disturbance* d : all)
+            CHECK_MESSAGE(contains(r.out.substr(0, r.out.find("when it changed")), d->said) == expected.contains(d),
+                          r.out);
     }
 }

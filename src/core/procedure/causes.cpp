@@ -59,9 +59,9 @@ const trace::Moment* last_change(const trace::Trace& trace, const Signal& signal
     return nullptr;
 }
 
-class Search {
+class CauseFinder {
   public:
-    Search(const session::Session& session, const trace::Trace& trace, const std::vector<Deed>& deeds)
+    CauseFinder(const session::Session& session, const trace::Trace& trace, const std::vector<Deed>& deeds)
         : session_(session), model_(session.model()), trace_(trace), deeds_(deeds) {}
 
     Cause of(const std::string& name, const Signal& signal) {
@@ -93,14 +93,77 @@ class Search {
         if (signal.reading.device == plant::kNone) return;
         const plant::DeviceModel& device = model_.plant->device(signal.reading.device);
         for (const std::string& fault : session::faults_text(session_)) {
-            if (names_device(fault, device.name)) out.because.push_back({"fault: " + fault, {}});
+            if (concerns(fault, device, signal)) out.because.push_back({"fault: " + fault, {}});
         }
         for (const std::string& hand : session::hands_text(session_)) {
-            if (names_device(hand, device.name)) out.because.push_back({hand, {}});
+            if (concerns(hand, device, signal)) out.because.push_back({hand, {}});
         }
         if (const Deed* deed = order_behind(signal, device.name))
             out.because.push_back({fmt::format("{} at {}", deed->text, base::clock_text(deed->time)), {}});
-        if (out.because.empty()) actuals_of(signal, out);
+        if (signal.reading.source == plant::Reading::Source::Point && driven(signal, out)) return;
+        if (!out.because.empty()) return;
+        actuals_of(signal, out);
+        if (signal.reading.source == plant::Reading::Source::Actual) outputs_of(device, out);
+    }
+
+    /// Whether a line of what is wrong, or worked by hand, is of the device itself, of the point asked about, or, of an
+    /// actual, of one of the outputs that move it.
+    bool concerns(const std::string& text, const plant::DeviceModel& device, const Signal& signal) const {
+        if (text.starts_with(device.name + " ")) return true;
+        const bool is_point = signal.reading.source == plant::Reading::Source::Point;
+        for (const int point : device.points) {
+            if (point == plant::kNone) continue;
+            const plant::PointModel& model = base::at(model_.plant->points, point);
+            const bool counts =
+                is_point ? point == signal.reading.index : model.direction == plant::PointDirection::Output;
+            if (counts && text.starts_with(model.name + " ")) return true;
+        }
+        return false;
+    }
+
+    /// An output: the tag that is joined to it, and what the rack does on the way.
+    bool driven(const Signal& signal, Cause& out) {
+        for (const wiring::Join& j : model_.wiring.outputs) {
+            if (j.point != signal.reading.index) continue;
+            on_the_way(j, out);
+            out.because.push_back(
+                of(wiring::spot_name(model_.controllers, j.controller, {j.variable, j.type, j.offset, j.bit}),
+                   tag_signal(j)));
+            return true;
+        }
+        return false;
+    }
+
+    /// What a controller tells a device, behind how the device is.
+    void outputs_of(const plant::DeviceModel& device, Cause& out) {
+        for (const int point : device.points) {
+            if (point == plant::kNone) continue;
+            const plant::PointModel& model = base::at(model_.plant->points, point);
+            if (model.direction != plant::PointDirection::Output) continue;
+            if (const auto signal = session::find_signal(model_, "plant." + model.name))
+                out.because.push_back(of(model.name, *signal));
+        }
+    }
+
+    Signal tag_signal(const wiring::Join& j) const {
+        Signal out;
+        out.controller = j.controller;
+        out.spot = {j.variable, j.type, j.offset, j.bit};
+        out.leaves = base::at(model_.controllers, j.controller)
+                         .outputs.leaves(j.offset,
+                                         j.bit >= 0 ? 1U : static_cast<std::uint32_t>(logic::type_size(j.type)), j.bit);
+        out.type = j.type;
+        return out;
+    }
+
+    /// Defects of the module that a join goes through.
+    void on_the_way(const wiring::Join& j, Cause& out) const {
+        if (j.channel < 0) return;
+        const wiring::Channel& channel = base::at(model_.wiring.channels, j.channel);
+        const std::string module = "rack." + base::at(model_.wiring.modules, channel.module).name;
+        for (const std::string& fault : session::faults_text(session_)) {
+            if (names_device(fault, module)) out.because.push_back({"fault: " + fault, {}});
+        }
     }
 
     /// The last order to the device, if what changed came promptly after it, or if it is the last at all.
@@ -141,14 +204,16 @@ class Search {
 
     // --- controllers ---
     void tag(const Signal& signal, Cause& out) {
-        if (joined(signal, out)) return;
-        const logic::Program& program = *base::at(model_.controllers, signal.controller).program;
-        const std::vector<std::byte>& memory = session_.controller(signal.controller).memory;
+        // A force lies over everything else; a controller that stands neither samples nor works anything out.
+        if (forced(signal, out)) return;
         if (!session_.controller(signal.controller).running) {
             out.because.push_back(
                 {fmt::format("controller {} is stopped", base::at(model_.controllers, signal.controller).name), {}});
             return;
         }
+        if (joined(signal, out)) return;
+        const logic::Program& program = *base::at(model_.controllers, signal.controller).program;
+        const std::vector<std::byte>& memory = session_.controller(signal.controller).memory;
         const bool off = signal.type == logic::Elementary::Bool &&
                          logic::read_bits(memory.data(), signal.type, signal.spot.offset, signal.spot.bit) == 0;
         if (!off) return written(signal, program, out);
@@ -163,6 +228,20 @@ class Search {
             out.because.push_back(std::move(part));
         }
         if (out.because.empty()) written(signal, program, out);
+    }
+
+    bool forced(const Signal& signal, Cause& out) const {
+        const controller::Force* force = controller::acting_force(session_.controller(signal.controller), signal.spot);
+        if (force == nullptr) return false;
+        const std::string what = fmt::format("{} is forced", force->name);
+        const Deed* order = nullptr;
+        for (const Deed& d : deeds_) {
+            if (base::fold(d.text).starts_with("force ") && names_device(d.text, force->name)) order = &d;
+        }
+        out.because.push_back(
+            {order == nullptr ? what : fmt::format("{}: {} at {}", what, order->text, base::clock_text(order->time)),
+             {}});
+        return true;
     }
 
     /// A name as the unit has it: one of its own first.
@@ -187,6 +266,7 @@ class Search {
             const std::string name = base::at(model_.plant->points, j.point).name;
             const auto point = session::find_signal(model_, "plant." + name);
             if (!point) continue;
+            on_the_way(j, out);
             Cause cause = of(name, *point);
             if (!j.scaling_text.empty()) cause.text += fmt::format(" (map: {})", j.scaling_text);
             out.because.push_back(std::move(cause));
@@ -234,7 +314,7 @@ void add_lines(const Cause& cause, std::size_t depth, std::vector<std::string>& 
 
 Cause cause_of(const session::Session& session, const trace::Trace& trace, const std::vector<Deed>& deeds,
                const std::string& name, const Signal& signal) {
-    return Search(session, trace, deeds).of(name, signal);
+    return CauseFinder(session, trace, deeds).of(name, signal);
 }
 
 std::optional<base::Nanoseconds> changed_at(const trace::Trace& trace, const Signal& signal) {
