@@ -340,7 +340,7 @@ height = "40 mm"
          {"line.run"},
          3.0},
         {"light_grid",
-         R"([light_grid.curtain]
+         R"([light_grid.heights]
 on = "line"
 at = "1.1 m"
 )",

@@ -22,13 +22,17 @@ constexpr base::Nanoseconds kPrompt{500'000'000};
 std::vector<std::string> names_in(const std::string& part) {
     std::vector<std::string> out;
     std::string name;
+    bool literal = false;
     const auto close = [&] {
         if (!name.empty() && std::isdigit(static_cast<unsigned char>(name.front())) == 0) out.push_back(name);
         name.clear();
     };
     for (const char c : part) {
         const bool within = std::isalnum(static_cast<unsigned char>(c)) != 0 || c == '_' || c == '[' || c == ']';
-        if (within || (c == '.' && !name.empty()))
+        literal = literal ? within : c == '#';  // T#400ms, Colour#Red
+        if (literal)
+            name.clear();
+        else if (within || (c == '.' && !name.empty()))
             name += c;
         else
             close();
@@ -66,9 +70,8 @@ class CauseFinder {
 
     Cause of(const std::string& name, const Signal& signal) {
         Cause out{fmt::format("{} is {}{}", name, session::explained_text(session_, signal), since(signal)), {}};
-        const auto key =
-            std::tuple(signal.controller, signal.spot.offset, signal.spot.bit, signal.reading.device,
-                       signal.reading.index + (signal.reading.source == plant::Reading::Source::Point ? 0 : 1000));
+        const auto key = std::tuple(signal.controller, signal.spot.offset, signal.spot.bit, signal.reading.source,
+                                    signal.reading.device, signal.reading.index);
         if (!seen_.insert(key).second) {
             out.text += ", see above";
             return out;
@@ -302,7 +305,7 @@ class CauseFinder {
     const session::SessionModel& model_;
     const trace::Trace& trace_;
     const std::vector<Deed>& deeds_;
-    std::set<std::tuple<int, std::uint32_t, int, int, int>> seen_;
+    std::set<std::tuple<int, std::uint32_t, int, plant::Reading::Source, int, int>> seen_;
 };
 
 void add_lines(const Cause& cause, std::size_t depth, std::vector<std::string>& out) {
