@@ -86,8 +86,8 @@ void NativeLine::dip_station(std::int64_t now) {
     }
     travel.on_delay(on_the_way && line_run, 5000 * kMillisecond, now);
     dwelling.on_delay(dip_step == 40, dwell_time, now);
-    clear.on_delay(dip_step == 70 && !dip_eye, 1500 * kMillisecond, now);
-    if (restart) {
+    clear.on_delay(line_run && dip_step == 70 && !dip_eye, 1500 * kMillisecond, now);
+    if (restart && dip_step != 70) {
         dip_step = 50;
     } else if (line_run) {
         switch (dip_step) {

@@ -85,6 +85,7 @@ int as_json(const CommandLine& line) {
     json["warnings"] = loaded->warnings;
     json["remarks"] = loaded->remarks;
     json["diagnostics"] = diagnostics_json(loaded->diagnostics);
+    line.remember(loaded->diagnostics);
     fmt::print("{}\n", json.dump(2, ' ', false, nlohmann::ordered_json::error_handler_t::replace));
     const bool strict = line.has("strict") && loaded->warnings > 0;
     return loaded->errors > 0 || strict ? kWrongCall : kWell;

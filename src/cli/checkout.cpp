@@ -130,7 +130,7 @@ int checkout_command(const CommandLine& line) {
     Plan plan{base::fold(line.text("only")), line.has("continue"), {}};
     const std::string kept_path = files::join_path(loaded->yard.folder, "checkout.csv");
     const bool keeps = line.has("keep") || line.has("continue");
-    if (keeps && std::filesystem::exists(kept_path)) {
+    if (keeps && files::is_there(kept_path)) {
         base::Diagnostics diagnostics;
         if (const auto source = files::read_source(kept_path, {}, diagnostics))
             plan.kept = files::read_checkout(source, diagnostics);
@@ -138,7 +138,7 @@ int checkout_command(const CommandLine& line) {
         if (diagnostics.has_errors()) return kWrongCall;
     }
     std::vector<std::string> results, read = loaded->yard.read_from;
-    if (std::filesystem::exists(kept_path)) read.push_back(kept_path);
+    if (files::is_there(kept_path)) read.push_back(kept_path);
     for (const char* name : {"checkout.csv", "checkout.html"}) {
         if (line.has("out")) results.push_back(files::join_path(line.text("out"), name));
     }

@@ -316,8 +316,15 @@ std::string in_colours(const base::Diagnostic& d) {
 
 }  // namespace
 
+void CommandLine::remember(const std::vector<base::Diagnostic>& reported) const {
+    refused_by_system_ |= std::any_of(reported.begin(), reported.end(), [](const base::Diagnostic& d) {
+        return d.severity == base::Severity::Error && d.code == base::Code::FileUnreadable;
+    });
+}
+
 void show_diagnostics(const CommandLine& line, const std::vector<base::Diagnostic>& list) {
     const bool colours = line.colours_errors();
+    line.remember(list);
     for (const base::Diagnostic& d : list)
         fmt::print(stderr, "{}", colours ? in_colours(d) : base::Diagnostics::render(d));
 }

@@ -18,7 +18,7 @@ enum Exit : int {
     kWell = 0,       ///< All well.
     kFailed = 1,     ///< A verdict failed.
     kWrongCall = 2,  ///< The input or the call is wrong; nothing was run.
-    kOurFault = 3,   ///< The tool itself failed (a file could not be written, an internal error).
+    kOurFault = 3,   ///< The tool itself failed (a file refused by the system, an internal error).
 };
 
 class CommandLine;
@@ -94,7 +94,13 @@ class CommandLine {
     /// --set; null after a report.
     std::optional<std::vector<session::Override>> overrides() const;
 
+    /// Keeps in mind what was reported, for the exit code: that the system refuses a file is no mistake of the input.
+    void remember(const std::vector<base::Diagnostic>& reported) const;
+    /// Whether a file that was asked for is there, and the system does not hand it out.
+    bool refused_by_system() const { return refused_by_system_; }
+
   private:
+    mutable bool refused_by_system_ = false;
     std::string usage_, summary_, example_;
     boost::program_options::options_description options_{"Options"};
     boost::program_options::variables_map values_;
@@ -121,6 +127,8 @@ CommandLine tell_line();
 int tell_command(const CommandLine& line);
 CommandLine prove_line();
 int prove_command(const CommandLine& line);
+CommandLine campaign_line();
+int campaign_command(const CommandLine& line);
 CommandLine live_line();
 int live_command(const CommandLine& line);
 CommandLine draw_line();

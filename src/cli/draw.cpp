@@ -95,12 +95,14 @@ bool read_cursors(const CommandLine& line, figures::TimingView& view) {
     return false;
 }
 
-/// What orders did and which rules broke, by time.
+/// What orders did, which rules broke and what mishaps there were, by time.
 std::vector<figures::TimeMark> marks_of(const Drive& way) {
     using Kind = figures::TimeMark::Kind;
     std::vector<figures::TimeMark> out;
     for (const procedure::Deed& d : way.deeds) out.push_back({d.time, d.text, d.fault ? Kind::Fault : Kind::Hand});
     for (const procedure::RuleVerdict& r : way.broken) out.push_back({r.first_broken, r.name, Kind::BrokenRule});
+    for (const session::MishapNote& m : way.mishaps)
+        out.push_back({m.first, fmt::format("{}: {}", m.name, m.text), Kind::Mishap});
     std::stable_sort(out.begin(), out.end(),
                      [](const figures::TimeMark& a, const figures::TimeMark& b) { return a.time < b.time; });
     return out;

@@ -74,6 +74,7 @@ void drive(Drive& drive, session::Session& session, const procedure::Observer& o
         session.step();
         observer(session);
     }
+    drive.mishaps = session::mishaps_of(session);
 }
 
 session::Session session_at(Drive& way, const session::SessionModelPtr& model, std::optional<base::Nanoseconds> at,

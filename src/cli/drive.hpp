@@ -19,6 +19,7 @@ struct Drive {
     std::size_t expected_stops = 0;                   ///< After drive(): stops of controllers that a step had expected.
     std::vector<procedure::Deed> deeds;               ///< After drive(): what orders did.
     std::vector<procedure::RuleVerdict> broken;       ///< After drive(): rules that did not hold.
+    std::vector<session::MishapNote> mishaps;         ///< After drive(): what happened in the plant and should not.
 };
 
 /// Adds --do, --procedure, --for and --until; `without_orders`: how long a run is without orders, "10 s".

@@ -28,7 +28,7 @@ std::vector<std::string> logic_files(const CommandLine& line) {
         for (const auto& controller : model->controllers) {
             if (controller.program == nullptr) continue;
             for (const base::SourcePtr& source : controller.program->sources) {
-                const bool ours = std::filesystem::exists(source->path) && !files::is_exchange_file(source->path);
+                const bool ours = files::is_there(source->path) && !files::is_exchange_file(source->path);
                 if (ours) paths.insert(source->path);
             }
         }

@@ -86,7 +86,7 @@ struct Section {
 
 std::vector<Section> sections(const Kind& kind) {
     Section parameters{"parameters", {}}, points{"points", {}}, controls{"hand controls", {}}, actuals{"actuals", {}},
-        faults{"faults", {}};
+        faults{"faults", {}}, mishaps{"mishaps", {}};
     for (const auto& [name, help] : plant::placement_keys(kind.placement))
         parameters.rows.push_back({name, "place", help});
     for (const auto& p : kind.parameters) {
@@ -109,7 +109,8 @@ std::vector<Section> sections(const Kind& kind) {
         faults.rows.push_back({"of its points", "fault DEVICE.POINT NAME", every_defect(false)});
     if (std::any_of(kind.points.begin(), kind.points.end(), text))
         faults.rows.push_back({"of its strings", "fault DEVICE.POINT NAME", every_defect(true)});
-    return {parameters, points, controls, actuals, faults};
+    for (const auto& m : kind.mishaps) mishaps.rows.push_back({m.name, "", m.help});
+    return {parameters, points, controls, actuals, faults, mishaps};
 }
 
 void print_kind(const Kind& kind) {
@@ -194,7 +195,7 @@ int write_figures(const CommandLine& line, const std::string& folder) {
 
 CommandLine kinds_line() {
     CommandLine line("kinds [KIND] [options]",
-                     "The reference of device kinds: parameters, points, hand controls, actuals, faults.",
+                     "The reference of device kinds: parameters, points, hand controls, actuals, faults, mishaps.",
                      "vyard kinds photoeye");
     line.options().add_options()("json", "as JSON")("markdown", "as the page docs/kinds.md")(
         "figures", po::value<std::string>()->value_name("FOLDER"), "write a small figure of each kind there");

@@ -26,6 +26,7 @@ const std::vector<Command>& commands() {
         {"live", "run with a person: a screen, or orders from standard input", live_line, live_command},
         {"tell", "speak to the live session of a yard from another terminal", tell_line, tell_command},
         {"prove", "procedures and rules to verdicts", prove_line, prove_command},
+        {"campaign", "many runs that look for mistakes: smoke, stops, faults", campaign_line, campaign_command},
         {"draw", "the plan, logic, timing charts, trends, addresses, the rack, as SVG, PNG or PDF", draw_line,
          draw_command},
         {"format", "drawn logic in its canonical layout", format_line, format_command},
@@ -59,7 +60,8 @@ int no_command(const std::string& name) {
 int obey(const Command& command, const std::vector<std::string>& arguments) {
     CommandLine line = command.line();
     if (const auto exit = line.parse(arguments)) return *exit;
-    return command.run(line);
+    const int exit = command.run(line);
+    return exit == kWrongCall && line.refused_by_system() ? static_cast<int>(kOurFault) : exit;
 }
 
 namespace {
@@ -75,7 +77,7 @@ void print_help() {
         "Exit code: 0 all well, 1 a verdict failed or a controller stopped by itself, 2 the input or the command line "
         "is "
         "wrong,\n"
-        "3 the tool failed, or what it writes to.\n");
+        "3 the tool failed, or the system refuses what it reads or writes.\n");
 }
 
 int real_main(const std::vector<std::string>& arguments) {

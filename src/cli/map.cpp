@@ -125,10 +125,10 @@ report::Table wiring_list(const session::SessionModel& model) {
 
 report::Table proposal_table(const session::SessionModel& model, const std::vector<wiring::Proposal>& proposals) {
     report::Table table;
-    table.columns = {"tag", "point", "confidence", "words that meet", "remark"};
+    table.columns = {"tag", "point", "confidence %", "words that meet", "remark"};
     for (const wiring::Proposal& p : proposals)
         table.rows.push_back({tag_name(model, p.controller, p.variable), base::at(model.plant->points, p.point).name,
-                              fmt::format("{:.0f} %", p.confidence * 100), p.why,
+                              fmt::format("{:.0f}", p.confidence * 100), p.why,
                               p.needs_scaling ? "needs a scaling: write it by hand" : ""});
     return table;
 }

@@ -30,6 +30,8 @@ void print_end(const session::Session& session, const trace::Recorder& recorder)
     for (const std::string& text : session::forces_text(session)) fmt::print("force: {}\n", text);
     for (const std::string& text : session::faults_text(session)) fmt::print("fault: {}\n", text);
     for (const std::string& text : session::hands_text(session)) fmt::print("hand: {}\n", text);
+    for (const session::MishapNote& m : session::mishaps_of(session))
+        fmt::print("mishap: {}\n", session::mishap_line(m));
     for (const std::string& text : session::odd_outputs_text(session)) fmt::print("remark: {}\n", text);
 }
 

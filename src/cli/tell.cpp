@@ -167,7 +167,7 @@ int tell_command(const CommandLine& line) {
     if (folder.empty())
         return wrong_call("there is no yard.toml in this folder or above it",
                           "name a yard: vyard tell examples/glaze-line status");
-    if (!std::filesystem::is_directory(folder)) folder = std::filesystem::path(folder).parent_path().string();
+    if (!files::is_folder(folder)) folder = std::filesystem::path(folder).parent_path().string();
     if (lines.empty() && !line.has("follow"))
         return wrong_call("there is nothing to tell", "vyard tell \"force run = TRUE\"");
     std::string why;

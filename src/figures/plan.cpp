@@ -438,9 +438,10 @@ class PlanDrawing {
         }
     }
 
-    /// Faults and forces, a line of the page after the other.
+    /// Mishaps, faults and forces, a line of the page after the other.
     void alerts() {
         std::vector<std::string> all;
+        for (const std::string& m : frame_.mishaps) all.push_back("mishap: " + m);
         for (const std::string& f : frame_.faults) all.push_back("fault: " + f);
         for (const std::string& f : frame_.forces) all.push_back(f);
         for (const std::string& text : all) {

@@ -101,6 +101,9 @@ std::string shown(double value, const plant::Reading& reading) {
     }
 }
 
+/// For how long a frame shows a mishap that lasts no time.
+constexpr base::Nanoseconds kJustNow{2'000'000'000};
+
 class FrameMaker {
   public:
     explicit FrameMaker(const session::Session& session)
@@ -108,6 +111,10 @@ class FrameMaker {
         out_.at = session.now();
         out_.faults = session::faults_text(session);
         out_.forces = session::forces_text(session);
+        for (const session::MishapNote& m : session::mishaps_of(session)) {
+            if (m.goes_on || m.last + kJustNow > session.now())
+                out_.mishaps.push_back(fmt::format("{}: {}", m.name, m.text));
+        }
     }
 
     Frame run() {

@@ -82,6 +82,7 @@ struct Frame {
     std::vector<Shape> below, above;   ///< What lies under and over pipes and items, from the floor up.
     std::vector<FrameItem> items;      ///< From the floor up.
     std::vector<std::string> faults, forces;
+    std::vector<std::string> mishaps;  ///< That go on, or have just happened.
 };
 
 Scene scene_of(const session::SessionModel& model);

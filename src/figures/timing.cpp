@@ -94,7 +94,10 @@ class TimingDrawing {
             canvas_.line(x, place_.top - 6, x, place_.top, ink, 2);
             const std::string number = std::to_string(i + 1);
             const std::string text = fmt::format("{}  {:.3f} s  {}{}", number, base::to_seconds(m.time),
-                                                 m.kind == TimeMark::Kind::BrokenRule ? "broken: " : "", m.text);
+                                                 m.kind == TimeMark::Kind::BrokenRule ? "broken: "
+                                                 : m.kind == TimeMark::Kind::Mishap   ? "mishap: "
+                                                                                      : "",
+                                                 m.text);
             if (y + 4 > canvas_.height()) {
                 column += widest + 28;
                 y = list_y;

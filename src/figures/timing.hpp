@@ -8,7 +8,7 @@ namespace vyard::figures {
 
 /// What happened at one time: numbered on the time axis, and listed below it.
 struct TimeMark {
-    enum class Kind : std::uint8_t { Hand, Fault, BrokenRule };
+    enum class Kind : std::uint8_t { Hand, Fault, BrokenRule, Mishap };
     base::Nanoseconds time{};
     std::string text;
     Kind kind = Kind::Hand;

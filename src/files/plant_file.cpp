@@ -108,7 +108,7 @@ class PlantReader {
             diagnostics_.error(Code::WrongValue, place, "a kind is a table: [kind.oven] with block and logic");
             return;
         }
-        check_keys(source_, *table, {"block", "logic", "summary", "controls", "parameters", "faults"},
+        check_keys(source_, *table, {"block", "logic", "summary", "controls", "parameters", "faults", "mishaps"},
                    fmt::format("[kind.{}]", name), diagnostics_);
         plant::OwnKindDefinition k;
         k.name = name;
@@ -126,6 +126,7 @@ class PlantReader {
         names(*table, "controls", k.controls);
         names(*table, "parameters", k.parameters);
         names(*table, "faults", k.faults);
+        names(*table, "mishaps", k.mishaps);
         if (!k.logic.empty()) out_.own_kinds.push_back(std::move(k));
     }
 

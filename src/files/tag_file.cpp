@@ -14,8 +14,6 @@ using base::Code;
 
 namespace {
 
-constexpr std::uint32_t kAreas = 4;
-
 class ListReader {
   public:
     ListReader(const base::SourcePtr& source, base::Diagnostics& diagnostics)

@@ -18,21 +18,21 @@ namespace {
 constexpr std::uintmax_t kLargest = 64U << 20;
 }
 
-std::optional<std::string> read_text(const std::string& path, std::string& why) {
-    struct stat found {};
-    if (::stat(path.c_str(), &found) != 0) {
-        why = std::strerror(errno);
+std::optional<std::string> read_text(const std::string& path, std::string& why, bool* refused) {
+    const auto cannot = [&](int failure) {
+        why = std::strerror(failure);
+        if (refused != nullptr) *refused = failure != ENOENT && failure != ENOTDIR;
         return std::nullopt;
-    }
+    };
+    if (refused != nullptr) *refused = false;
+    struct stat found {};
+    if (::stat(path.c_str(), &found) != 0) return cannot(errno);
     if (!S_ISREG(found.st_mode)) {
         why = S_ISDIR(found.st_mode) ? "it is a folder" : "it is not a file with an end, but a pipe or a device";
         return std::nullopt;
     }
     std::ifstream in(path, std::ios::binary);
-    if (!in) {
-        why = std::strerror(errno);
-        return std::nullopt;
-    }
+    if (!in) return cannot(errno);
     // Some files (those of /proc) tell no size beforehand, so what is read is counted.
     std::string text;
     std::array<char, 65536> piece{};
@@ -43,6 +43,7 @@ std::optional<std::string> read_text(const std::string& path, std::string& why) 
             return std::nullopt;
         }
     }
+    if (in.bad()) return cannot(errno);
     return text;
 }
 
@@ -179,9 +180,11 @@ bool report_not_utf8(const base::SourcePtr& source, base::Diagnostics& diagnosti
 
 base::SourcePtr read_source(const std::string& path, const base::Place& named_at, base::Diagnostics& diagnostics) {
     std::string why;
-    auto text = read_text(path, why);
+    bool refused = false;
+    auto text = read_text(path, why, &refused);
     if (!text) {
-        diagnostics.error(base::Code::FileMissing, named_at, fmt::format("cannot read {}: {}", path, why));
+        diagnostics.error(refused ? base::Code::FileUnreadable : base::Code::FileMissing, named_at,
+                          fmt::format("cannot read {}: {}", path, why));
         return nullptr;
     }
     if (text->starts_with("\xEF\xBB\xBF")) text->erase(0, 3);
@@ -222,13 +225,23 @@ std::vector<std::string> expand(const std::string& folder, const std::string& pa
     return out;
 }
 
+bool is_folder(const std::string& path) {
+    std::error_code failure;
+    return std::filesystem::is_directory(path, failure);
+}
+
+bool is_there(const std::string& path) {
+    std::error_code failure;
+    return std::filesystem::exists(path, failure) || failure;
+}
+
 bool lies_within(const std::string& path, const std::vector<std::string>& folders) {
     std::error_code failure;
     const auto real = [&](const std::string& named) {
         return std::filesystem::weakly_canonical(std::filesystem::absolute(named.empty() ? "." : named), failure);
     };
     const auto place = real(path);
-    if (failure) return false;
+    if (failure) return true;  // nothing can be read there, and whoever reads says why
     return std::any_of(folders.begin(), folders.end(), [&](const std::string& folder) {
         const auto relative = place.lexically_relative(real(folder));
         return !failure && !relative.empty() && *relative.begin() != "..";

@@ -12,7 +12,8 @@
 namespace vyard::files {
 
 /// Null when it cannot be read; `why` says so. Only regular files up to 64 MiB are: a pipe or a device has no end.
-std::optional<std::string> read_text(const std::string& path, std::string& why);
+/// `refused`, where given: the system does not hand out what is there (no permission, a loop of links, a broken disk).
+std::optional<std::string> read_text(const std::string& path, std::string& why, bool* refused = nullptr);
 
 /// Creates missing folders. False when it cannot be written; `why` says so.
 [[nodiscard]] bool write_text(const std::string& path, std::string_view text, std::string& why);
@@ -45,15 +46,20 @@ class WholeFile {
     std::uintmax_t size_ = 0;  ///< Bytes so far.
 };
 
-/// Reads a source, or reports a file-missing error at `named_at`. What is not UTF-8 is reported where it stands, and
-/// null too; a byte order mark is taken off.
+/// Reads a source, or reports a file-missing or file-unreadable error at `named_at`. What is not UTF-8 is reported
+/// where it stands, and null too; a byte order mark is taken off.
 base::SourcePtr read_source(const std::string& path, const base::Place& named_at, base::Diagnostics& diagnostics);
 
 /// Files matching a pattern such as logic/*.st, sorted by name; relative to `folder`, whose own name is no pattern.
 /// When a folder on the way cannot be read, `why` says which and why.
 std::vector<std::string> expand(const std::string& folder, const std::string& pattern, std::string& why);
 
-/// Whether a path lies in one of the folders, links followed.
+/// Whether there is a folder; nothing is thrown where that cannot be told.
+bool is_folder(const std::string& path);
+/// Whether there is anything, be it only a link that leads nowhere one can go.
+bool is_there(const std::string& path);
+
+/// Whether a path lies in one of the folders, links followed; TRUE where they lead nowhere one can go.
 bool lies_within(const std::string& path, const std::vector<std::string>& folders);
 
 /// `folder`/`name`, or `name` alone when it is absolute.

@@ -140,8 +140,12 @@ void CsvSink::change(base::Nanoseconds time, std::uint32_t channel, const logic:
     cells_[channel] = base::csv_cell(trace::cell_text((*channels_)[channel], value));
 }
 
-void CsvSink::end(base::Nanoseconds) {
-    if (any_) row();
+void CsvSink::end(base::Nanoseconds time) {
+    if (!any_) return;
+    row();
+    if (time <= at_) return;  // a session may have gone back
+    at_ = time;               // how long nothing more changed is part of the trace
+    row();
 }
 
 std::string watch_header(const std::vector<std::string>& names) {

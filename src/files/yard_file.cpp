@@ -41,7 +41,7 @@ class YardReader {
           outside_(options.outside) {}
 
     void run(const toml::table& root) {
-        check_keys(source_, root, {"yard", "controller"}, "yard.toml", diagnostics_);
+        check_keys(source_, root, {"yard", "controller", "allow"}, "yard.toml", diagnostics_);
         yard_.frame = {source_};
         yard_.read_from = {source_->path};
         const toml::table* yard = table_at(root, "yard");
@@ -59,6 +59,7 @@ class YardReader {
         definition_.step = time_at(*yard, "time_step", Nanoseconds(5'000'000));
         controllers(root);
         plant(*yard);
+        allowed(root);
         procedures(*yard);
         map(*yard);
         static_cast<void>(substitute_for(join_path(yard_.folder, "yard.toml")));  // it has been read
@@ -220,7 +221,7 @@ class YardReader {
                 if (why.empty() && std::string_view(key) == "procedures")
                     diagnostics_.remark(Code::FileMissing, v.place, message);
                 else
-                    diagnostics_.error(Code::FileMissing, v.place, message);
+                    diagnostics_.error(why.empty() ? Code::FileMissing : Code::FileUnreadable, v.place, message);
             }
             if (found.empty() && !pattern) found.push_back(join_path(yard_.folder, v.text));
             for (const std::string& path : found) {
@@ -250,6 +251,37 @@ class YardReader {
         }
         definition.seed = seed(yard);
         definition_.plant = std::move(definition);
+    }
+
+    /// [[allow]] mishap, reason: what may happen in this plant, and why.
+    void allowed(const toml::table& root) {
+        const toml::node* node = root.get("allow");
+        if (node == nullptr) return;
+        const toml::array* list = node->as_array();
+        const base::Place all = definition_value(source_, *node).place;
+        if (list == nullptr)
+            return diagnostics_.error(Code::WrongValue, all, "what is allowed is a list of tables",
+                                      "[[allow]] with mishap and reason");
+        for (const toml::node& entry : *list) {
+            const toml::table* table = entry.as_table();
+            const base::Place place = definition_value(source_, entry).place;
+            if (table == nullptr) {
+                diagnostics_.error(Code::WrongValue, place, "what is allowed is a table: [[allow]]");
+                continue;
+            }
+            check_keys(source_, *table, {"mishap", "reason"}, "[[allow]]", diagnostics_);
+            base::Place mishap_place = place, reason_place = place;
+            const auto mishap = text_at(source_, *table, "mishap", mishap_place, diagnostics_);
+            const auto reason = text_at(source_, *table, "reason", reason_place, diagnostics_);
+            if (!table->contains("mishap"))
+                diagnostics_.error(Code::MissingKey, place, "[[allow]] needs 'mishap'",
+                                   "mishap = \"infeed.item_fell\"");
+            if (!table->contains("reason") || (reason && reason->empty()))
+                diagnostics_.error(Code::MissingKey, table->contains("reason") ? reason_place : place,
+                                   "[[allow]] needs a 'reason'", "reason = \"a basket stands under its end\"");
+            if (mishap && reason && !reason->empty() && definition_.plant)
+                definition_.plant->allowed.push_back({*mishap, *reason, mishap_place});
+        }
     }
 
     /// Of all that is random: a whole number, 1 unless said otherwise.
@@ -319,9 +351,9 @@ void finish(Yard& yard, session::Definition definition, const LoadOptions& optio
 Yard load_yard(const std::string& where, base::Diagnostics& diagnostics, const LoadOptions& options) {
     Yard yard;
     const std::filesystem::path path(where);
-    const bool is_folder = std::filesystem::is_directory(path);
-    yard.folder = is_folder ? where : path.parent_path().string();
-    const std::string file = is_folder ? join_path(where, "yard.toml") : where;
+    const bool folder = is_folder(where);
+    yard.folder = folder ? where : path.parent_path().string();
+    const std::string file = folder ? join_path(where, "yard.toml") : where;
     const auto other = std::find_if(options.substitutes.begin(), options.substitutes.end(),
                                     [&](const Substitute& s) { return stands_in(s, yard.folder, file); });
     const bool as_it_is = other == options.substitutes.end();
@@ -344,8 +376,7 @@ Yard load_yard(const std::string& where, base::Diagnostics& diagnostics, const L
 }
 
 bool is_logic_file(const std::string& path) {
-    const bool text =
-        base::fold(std::filesystem::path(path).extension().string()) == ".st" && !std::filesystem::is_directory(path);
+    const bool text = base::fold(std::filesystem::path(path).extension().string()) == ".st" && !is_folder(path);
     return text || is_exchange_file(path);
 }
 

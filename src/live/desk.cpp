@@ -48,7 +48,7 @@ void Desk::step(logic::ScanWatch* watch) {
     show_changes();
     show_stops();
     show_odd_outputs();
-    show_fallen_items();
+    show_mishaps();
     look_at_rules();
     look_at_table();
     // An order may be given while another ends, so they are asked by number.
@@ -280,7 +280,9 @@ void Desk::reset(logic::ScanWatch* watch) {
     pending_.clear();
     arm_rules();
     stops_.clear();
-    odd_outputs_ = fallen_ = 0;
+    odd_outputs_ = 0;
+    mishaps_said_.clear();
+    mishaps_counted_ = 0;
     for (Watched& w : watched_) w.changed = {};
     show_watched();
 }
@@ -364,12 +366,20 @@ void Desk::show_odd_outputs() {
     for (std::size_t i = known; i < all.size(); ++i) event(all[i]);
 }
 
-void Desk::show_fallen_items() {
-    const auto& items = session_.plant().items;
-    const auto now =
-        static_cast<std::size_t>(std::count_if(items.begin(), items.end(), [](const auto& i) { return i.on_floor; }));
-    if (now > fallen_) event(fmt::format("an item fell to the floor; there are {} now", now));
-    fallen_ = now;
+/// Each time that one begins; those that the yard allows the first time alone.
+void Desk::show_mishaps() {
+    const auto& all = session_.plant().mishaps;
+    if (all.size() == mishaps_said_.size() && session_.plant().mishaps_counted == mishaps_counted_) return;
+    const std::vector<session::MishapNote> notes = session::mishaps_of(session_);
+    mishaps_said_.resize(notes.size());
+    mishaps_counted_ = session_.plant().mishaps_counted;
+    for (std::size_t i = 0; i < notes.size(); ++i) {
+        const bool again = notes[i].times > mishaps_said_[i] && notes[i].allowed.empty();
+        if (mishaps_said_[i] == 0 || again)
+            event(fmt::format("mishap: {}: {}{}", notes[i].name, notes[i].text,
+                              notes[i].times > 1 ? fmt::format("; {} times now", notes[i].times) : ""));
+        mishaps_said_[i] = notes[i].times;
+    }
 }
 
 /// What the table expected and was not so, as it comes.

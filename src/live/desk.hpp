@@ -120,7 +120,7 @@ class Desk {
     void look_at_rules();
     void show_stops();
     void show_odd_outputs();
-    void show_fallen_items();
+    void show_mishaps();
     void unwatch(const std::string& rest);
     void show_names(const std::string& rest);
     void show_changes();
@@ -136,9 +136,10 @@ class Desk {
     std::vector<int> broken_said_;
     procedure::TableCheck table_;  ///< Of --stimulus.
     std::vector<Watched> watched_;
-    std::vector<std::uint32_t> stops_;  ///< By controller, those that were said.
-    std::size_t odd_outputs_ = 0;       ///< How many were said.
-    std::size_t fallen_ = 0;
+    std::vector<std::uint32_t> stops_;         ///< By controller, those that were said.
+    std::size_t odd_outputs_ = 0;              ///< How many were said.
+    std::vector<std::uint32_t> mishaps_said_;  ///< By mishap: the times that were said.
+    std::uint32_t mishaps_counted_ = 0;
     std::vector<Reply> replies_;
     std::vector<std::string> procedure_acts_;
     int wrong_lines_ = 0, failed_expectations_ = 0;

@@ -81,8 +81,9 @@ namespace {
 
 /// "2 of 3 procedures passed; 1 rule open at the end, 2 rules not tested"
 std::string summary(const std::vector<ProcedureVerdict>& verdicts) {
-    std::size_t passed = 0, open = 0, untested = 0;
+    std::size_t passed = 0, open = 0, untested = 0, mishaps = 0;
     for (const ProcedureVerdict& p : verdicts) {
+        for (const session::MishapNote& m : p.mishaps) mishaps += m.allowed.empty() ? 1U : 0U;
         passed += p.verdict == Verdict::Passed ? 1U : 0U;
         for (const RuleVerdict& r : p.rules) open += r.verdict == Verdict::OpenAtEnd ? 1U : 0U;
     }
@@ -99,6 +100,7 @@ std::string summary(const std::vector<ProcedureVerdict>& verdicts) {
         fmt::format("{} of {} procedure{} passed", passed, verdicts.size(), verdicts.size() == 1 ? "" : "s");
     if (open > 0) out += fmt::format("; {} rule{} open at the end", open, open == 1 ? "" : "s");
     if (untested > 0) out += fmt::format("; {} rule{} never tested", untested, untested == 1 ? "" : "s");
+    if (mishaps > 0) out += fmt::format("; {} mishap{}", mishaps, mishaps == 1 ? "" : "s");
     return out + "\n";
 }
 
@@ -135,6 +137,8 @@ std::string verdicts_text(const std::vector<ProcedureVerdict>& verdicts, bool co
         for (const procedure::StopVerdict& s : p.stops)
             out += fmt::format("    {} {}\n", marked(s.meant ? Verdict::Passed : Verdict::Failed, colour),
                                s.meant ? s.text + " (expected)" : s.text);
+        for (const session::MishapNote& m : p.mishaps)
+            out += fmt::format("    {:<16} {}\n", "mishap", session::mishap_line(m));
         for (const std::string& remark : p.remarks) out += fmt::format("    {:<16} {}\n", "remark", remark);
     }
     return shown_with_colours(out, colour) + summary(verdicts);
@@ -180,6 +184,10 @@ std::string junit_xml(const std::string& yard, const std::vector<ProcedureVerdic
         }
         for (const procedure::StopVerdict& stop : p.stops)
             add("controller", stop.meant ? Verdict::Passed : Verdict::Failed, 0.0, stop.text, stop.text);
+        std::string mishaps;
+        for (const session::MishapNote& m : p.mishaps)
+            mishaps += fmt::format("mishap: {}\n", base::shown(session::mishap_line(m)));
+        if (!mishaps.empty()) suite.append_child("system-out").text() = mishaps.c_str();
         suite.prepend_attribute("time") = fmt::format("{:.3f}", to_seconds(p.duration)).c_str();
         suite.prepend_attribute("skipped") = skipped;
         suite.prepend_attribute("failures") = failures;
@@ -233,6 +241,15 @@ std::string verdicts_json(const std::string& yard, const std::vector<ProcedureVe
             }
             if (!r.reason.empty()) rule["reason"] = r.reason;
             entry["rules"].push_back(rule);
+        }
+        entry["mishaps"] = ordered_json::array();
+        for (const session::MishapNote& m : p.mishaps) {
+            entry["mishaps"].push_back({{"name", m.name},
+                                        {"text", m.text},
+                                        {"first_s", to_seconds(m.first)},
+                                        {"times", m.times},
+                                        {"in_all_s", m.seconds}});
+            if (!m.allowed.empty()) entry["mishaps"].back()["allowed"] = m.allowed;
         }
         entry["stops"] = ordered_json::array();
         for (const procedure::StopVerdict& stop : p.stops)

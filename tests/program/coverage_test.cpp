@@ -18,8 +18,8 @@ TEST_CASE("prove --coverage says what no procedure exercised, in the three forms
     CHECK(contains(covered.out, "modes          12 of 12   5 of 5\n"));
     CHECK(
         contains(covered.out, "panel_signals             2 of 2          9 of 9                           15 of 15\n"));
-    CHECK(contains(covered.out, "dip_sequence   7 of 7     7 of 7                        11 of 13\n"));
-    CHECK(contains(covered.out, "35_dip_sequence.st:35:12: the transition from opening to raising never fired\n"));
+    CHECK(contains(covered.out, "dip_sequence   7 of 7     7 of 7                        11 of 12\n"));
+    CHECK(contains(covered.out, "35_dip_sequence.st:36:12: the transition from opening to raising never fired\n"));
     CHECK(contains(covered.out, "  glaze/logic/50_reject.st:25:8: IF never taken\n"));
     CHECK(contains(covered.out, "tags of line that moved: 45 of 45\n"));
 

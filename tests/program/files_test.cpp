@@ -72,7 +72,9 @@ TEST_CASE("a VCD, to the byte") {
 TEST_CASE("a CSV, to the byte") {
     CHECK(csv_text(small_trace()) ==
           "time_s,run,main.t.ET,count,a.speed,big,name\n0,FALSE,0,-1,0.25,18446744073709551615,\n"
-          "0.01,TRUE,0,-1,0.25,18446744073709551615,\n0.02,TRUE,0.02,3,0.25,9007199254740993,\"a b,\"\"c\"\"\"\n");
+          "0.01,TRUE,0,-1,0.25,18446744073709551615,\n0.02,TRUE,0.02,3,0.25,9007199254740993,\"a b,\"\"c\"\"\"\n"
+          // How long nothing more changed.
+          "0.03,TRUE,0.02,3,0.25,9007199254740993,\"a b,\"\"c\"\"\"\n");
 }
 
 TEST_CASE("an empty trace is a valid file of both kinds") {

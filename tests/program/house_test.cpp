@@ -13,8 +13,8 @@ namespace {
 
 /// Rooms from the ground up; a room includes only what stands before it.
 const std::vector<std::string> kRooms = {
-    "core/base",      "core/logic", "core/plant", "core/controller", "core/wiring", "core/session", "core/trace",
-    "core/procedure", "files",      "figures",    "report",          "live",        "cli"};
+    "core/base",      "core/logic",    "core/plant", "core/controller", "core/wiring", "core/session", "core/trace",
+    "core/procedure", "core/campaign", "files",      "figures",         "report",      "live",         "cli"};
 
 int floor_of(const std::string& path) {
     for (std::size_t i = 0; i < kRooms.size(); ++i) {
@@ -75,8 +75,11 @@ TEST_CASE("the core neither prints nor reads files, clocks or chance") {
     for (const auto& entry : fs::recursive_directory_iterator(fs::path(VYARD_SOURCE) / "src/core")) {
         if (!entry.is_regular_file()) continue;
         const std::string text = slurp(entry.path());
-        for (const std::string& word : forbidden)
+        for (const std::string& word : forbidden) {
+            // Many runs at once, each of which knows nothing of the others: the one place in the core with threads.
+            if (entry.path().filename() == "parallel.hpp" && word == "<thread>") continue;
             CHECK_MESSAGE(!contains(text, word), (entry.path().string() + " has " + word));
+        }
     }
 }
 

@@ -418,7 +418,8 @@ TEST_CASE("recordings: chosen signals, sizes said, a file of its own after going
     CHECK(contains(r.out, "error: nothing is recorded\n"));
     CHECK(contains(r.out, "error: record is on or off, not 'maybe'\n"));
     CHECK(f.read("traces/live-1/trace.csv") == "time_s,run,a.speed\n0,FALSE,0\n0.01,TRUE,0\n0.015,TRUE,0.5\n");
-    CHECK(f.read("traces/live-2/trace.csv") == "time_s,run,a.speed\n0.5,TRUE,0.5\n0.51,FALSE,0.5\n0.515,FALSE,0\n");
+    CHECK(f.read("traces/live-2/trace.csv") ==
+          "time_s,run,a.speed\n0.5,TRUE,0.5\n0.51,FALSE,0.5\n0.515,FALSE,0\n0.7,FALSE,0\n");
     CHECK(contains(f.read("traces/live-1/trace.vcd"), "$timescale"));
     const Result caught =
         f.run("live . --pace max",

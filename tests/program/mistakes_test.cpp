@@ -124,10 +124,10 @@ const Mistake kMistakes[] = {
 
 /// Codes that only warn, or that need a text too long for a row.
 const std::set<std::string> kElsewhere = {
-    "too-deep",          "unused-variable",    "never-written",    "never-read",
-    "written-twice",     "real-equality",      "unjoined-tag",     "unjoined-point",
-    "conditional-timer", "constant-condition", "unreachable-case", "unreachable-step",
-    "computed-narrow",   "recursion",          "likely-swapped",   "out-of-reach"};
+    "too-deep",         "unused-variable",  "never-written",   "never-read",        "written-twice",
+    "real-equality",    "unjoined-tag",     "unjoined-point",  "conditional-timer", "constant-condition",
+    "unreachable-case", "unreachable-step", "computed-narrow", "recursion",         "likely-swapped",
+    "out-of-reach",     "file-unreadable"};
 
 }  // namespace
 

@@ -291,3 +291,22 @@ TEST_CASE("a timing chart says what happened: orders, names of values, cursors, 
     CHECK(contains(f.read("w.svg"), "broken: Nothing comes in while the lift is away<"));
     CHECK(contains(f.read("w.svg"), ">Glaze line: Normal cycle with glaze/variants/early_infeed.st<"));
 }
+
+TEST_CASE("the plan names every device, with what it shows") {
+    Folder f;
+    f.copy_example();
+    REQUIRE(f.run("draw plan glaze --at 0s --out p.svg").exit == 0);
+    const std::string rest = f.read("p.svg");
+    for (const std::string& line : lines_of(f.read("glaze/plant.toml"))) {
+        if (!line.starts_with("[") || !contains(line, ".") || line.starts_with("[item.")) continue;
+        const std::string name = line.substr(line.find('.') + 1, line.find(']') - line.find('.') - 1);
+        CHECK_MESSAGE(contains(rest, name), name);
+    }
+    CHECK(contains(rest, ">not lit<"));
+    CHECK_FALSE(contains(rest, ">lit<"));
+    REQUIRE(
+        f.run("draw plan glaze --do 'turn panel.mode to automatic' --do 'press panel.start for 200 ms' --do 'wait 1 "
+              "s' --out p.svg")
+            .exit == 0);
+    CHECK(contains(f.read("p.svg"), ">lit<"));
+}

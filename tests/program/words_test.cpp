@@ -85,6 +85,7 @@ std::map<std::string, std::set<std::string>> names_of_kinds() {
         for (const auto& a : kind.actuals) out[a.name].insert(quantity_of(a.type, a.dimension));
         for (const auto& c : kind.controls) out[c.verb].insert("hand control");
         for (const auto& f : kind.faults) out[f.name].insert("fault");
+        for (const auto& m : kind.mishaps) out[m.name].insert("mishap");
     }
     return out;
 }

@@ -3,7 +3,8 @@
 #pragma once
 
 #define VYARD_DIAGNOSTIC_CODES(X)                                                                             \
-    X(FileMissing, "file-missing", "a file or folder that is named cannot be read")                           \
+    X(FileMissing, "file-missing", "a file or folder that is named is not there, or is not meant to be read") \
+    X(FileUnreadable, "file-unreadable", "a file or folder is there, and the system does not hand it out")    \
     X(NotUtf8, "not-utf8", "a file is not UTF-8")                                                             \
     X(Syntax, "syntax", "the text does not follow the grammar of its format")                                 \
     X(UnknownKey, "unknown-key", "a key of a TOML file, or a column of a CSV file, is not known there")       \

@@ -91,6 +91,7 @@ class Builder {
         for (std::size_t d = 0; d < model_->devices.size(); ++d) place(static_cast<int>(d));
         neighbours();
         points();
+        allow();
         doubts();
         return {model_, std::move(left_out_)};
     }
@@ -602,11 +603,57 @@ class Builder {
             if (device.kind->actuate != nullptr) model_->actuating.push_back(call(device.kind->actuate));
             if (device.kind->sense != nullptr) model_->sensing.push_back(call(device.kind->sense));
         }
+        ranges();
         // Actuators look first, so that a switch on one sees where it went in the same step.
         std::stable_partition(model_->sensing.begin(), model_->sensing.end(),
                               [&](const StepCall& c) { return model_->device(c.device).kind->actuate != nullptr; });
         model_->initial.wires.assign(model_->points.size(), 0.0);
         model_->initial.texts.resize(static_cast<std::size_t>(texts));
+        model_->initial.going_wrong.assign(model_->devices.size(), 0);
+    }
+
+    /// Points whose values are watched against what their devices take and measure.
+    void ranges() {
+        for (std::size_t p = 0; p < model_->points.size(); ++p) {
+            const PointModel& point = model_->points[p];
+            const bool input = point.direction == PointDirection::Input;
+            const Kind& kind = *model_->device(point.device).kind;
+            const auto [low, high] =
+                input ? std::pair{point.low, point.high} : std::pair{point.takes_low, point.takes_high};
+            const int mishap = input ? kind.beyond_range : kind.cut_off;
+            if (mishap == kNone || low >= high) continue;
+            model_->ranged.push_back(
+                {static_cast<int>(p), point.device, mishap, static_cast<int>(model_->ranged.size()), input, low, high});
+        }
+        model_->initial.beyond_range.assign(model_->ranged.size(), 0);
+    }
+
+    // --- mishaps that are allowed ---
+    void allow() {
+        for (const AllowedDefinition& a : definition_.allowed) {
+            const std::size_t dot = a.mishap.rfind('.');
+            const int device = dot == std::string::npos ? kNone : model_->find_device(a.mishap.substr(0, dot));
+            if (device == kNone) {
+                error(Code::UnknownDevice, a.place, fmt::format("'{}' is not a mishap of a device", a.mishap),
+                      dot == std::string::npos ? std::string("write DEVICE.MISHAP, such as infeed.item_fell")
+                                               : base::name_hint(a.mishap.substr(0, dot), model_->device_names()));
+                continue;
+            }
+            const Kind& kind = *model_->device(device).kind;
+            const int number = find_mishap(kind, a.mishap.substr(dot + 1));
+            if (number != kNone && allowance(*model_, device, number) != nullptr) {
+                error(Code::DuplicateName, a.place, fmt::format("'{}' is allowed already", a.mishap));
+            } else if (number != kNone) {
+                model_->allowed.push_back({device, number, a.reason});
+            } else {
+                std::vector<std::string> known;
+                for (const MishapSpec& m : kind.mishaps) known.push_back(m.name);
+                error(Code::UnknownName, a.place,
+                      fmt::format("{} '{}' has no mishap '{}'", base::with_article(kind.name),
+                                  model_->device(device).name, a.mishap.substr(dot + 1)),
+                      known.empty() ? std::string("it has none") : base::name_hint(a.mishap.substr(dot + 1), known));
+            }
+        }
     }
 
     const PlantDefinition& definition_;

@@ -81,6 +81,11 @@ class Declaration {
         kind_.holds_liquid = true;
         return *this;
     }
+    /// It has a plate that pushes items.
+    Declaration& pushes() {
+        kind_.pushes = true;
+        return *this;
+    }
     Declaration& gives_air() {
         kind_.gives_air = true;
         return *this;
@@ -275,6 +280,29 @@ class Declaration {
         return *this;
     }
 
+    /// The actual "moving", which all have that can move, or move something.
+    Declaration& moves(const char* help, bool State::*field) {
+        kind_.moving = static_cast<int>(kind_.actuals.size());
+        return actual("moving", PointType::Boolean, base::Dimension::Plain, help, field);
+    }
+    Declaration& moves(const char* help,
+                       double (*read)(const Model&, const State&, const PlantModel&, const PlantState&, int)) {
+        kind_.moving = static_cast<int>(kind_.actuals.size());
+        return actual("moving", PointType::Boolean, base::Dimension::Plain, help, read);
+    }
+    Declaration& moves_by_drive() {
+        return moves("it turns",
+                     [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
+                         return std::abs(drive_ratio_of(plant, state, device)) > 1e-9 ? 1.0 : 0.0;
+                     });
+    }
+    Declaration& moves_by_surface() {
+        return moves("its surface moves",
+                     [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
+                         return surface_moves(plant, state, device) ? 1.0 : 0.0;
+                     });
+    }
+
     Declaration& fault(const char* name, const char* help, bool State::*field) {
         FaultSpec f;
         f.name = name;
@@ -298,6 +326,12 @@ class Declaration {
         f.set = [field](std::byte* s, double v) { as<State>(s).*field = v; };
         f.read = [field](const std::byte* s) { return as<State>(s).*field; };
         kind_.faults.push_back(std::move(f));
+        return *this;
+    }
+
+    /// In the order of the numbers K uses in Step::mishap. `help` says what happens, as of "it".
+    Declaration& mishap(const char* name, const char* help) {
+        kind_.mishaps.push_back({name, help});
         return *this;
     }
 
@@ -334,6 +368,7 @@ Kind make_kind() {
     kind.make_state = [](std::byte* at) { new (at) State(); };
     Declaration<K> declaration(kind);
     K::declare(declaration);
+    add_shared_mishaps(kind);
     if constexpr (requires(Drawing & d) { K::draw(d); }) {
         kind.draw = [](Drawing& d) { K::draw(d); };
     }

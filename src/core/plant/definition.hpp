@@ -59,6 +59,13 @@ struct OwnKindDefinition {
     std::vector<DefinitionValue> controls;    ///< Inputs that hands set.
     std::vector<DefinitionValue> parameters;  ///< Inputs that the file sets.
     std::vector<DefinitionValue> faults;      ///< BOOL inputs that faults set.
+    std::vector<DefinitionValue> mishaps;     ///< BOOL outputs that tell mishaps.
+};
+
+/// A mishap that the yard allows: "infeed.item_fell", and why.
+struct AllowedDefinition {
+    std::string mishap, reason;
+    base::Place place;
 };
 
 struct PlantDefinition {
@@ -67,6 +74,7 @@ struct PlantDefinition {
     std::vector<AssemblyDefinition> assemblies;
     std::vector<OwnKindDefinition> own_kinds;
     std::vector<DefinitionValue> colours;
+    std::vector<AllowedDefinition> allowed;
     double step_s = 0.005;
     std::uint64_t seed = 1;  ///< Of all that is random in a run.
 };

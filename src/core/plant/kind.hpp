@@ -88,6 +88,12 @@ struct FaultSpec {
     std::function<double(const std::byte* state)> read;        ///< 0 when healthy.
 };
 
+/// What can happen to a device, or by it, that no machine should do; see mishaps.hpp.
+struct MishapSpec {
+    std::string name;
+    std::string help;
+};
+
 /// How a device finds its place.
 enum class Placement : std::uint8_t {
     Panel,    ///< Nowhere in the plan.
@@ -138,11 +144,16 @@ struct Kind {
     bool carries = false;  ///< Items can lie on it.
     /// What other devices can see of it: how far it is out, how fast it turns, its liquid, its pressure.
     bool extends = false, drives = false, holds_liquid = false, gives_air = false;
+    bool pushes = false;  ///< It has a plate that pushes items.
     std::vector<ParameterSpec> parameters;
     std::vector<PointSpec> points;
     std::vector<ControlSpec> controls;
     std::vector<ActualSpec> actuals;
     std::vector<FaultSpec> faults;
+    std::vector<MishapSpec> mishaps;
+    int moving = kNone;  ///< Number of the actual that says whether it moves; kNone of what never does.
+    /// Numbers of those that several kinds have; kNone in a kind that has them not.
+    int item_fell = kNone, item_squeezed = kNone, cut_off = kNone, beyond_range = kNone;
     std::size_t model_size = 0, state_size = 0;
     void (*make_model)(std::byte*) = nullptr;
     void (*make_state)(std::byte*) = nullptr;
@@ -172,6 +183,9 @@ template <class T>
 T& as(std::byte* bytes) {
     return *reinterpret_cast<T*>(bytes);
 }
+
+/// Whether a device moves now, or moves something; FALSE of what never does.
+bool moves(const PlantModel& model, const PlantState& state, int device);
 
 /// All kinds, in the order of the reference page.
 const std::vector<Kind>& all_kinds();

@@ -163,6 +163,15 @@ struct Vessel {
     int part_of(const NumberList& list, double value) const;
 };
 
+/// A point whose value can be beyond what its device takes or measures.
+struct RangedPoint {
+    int point = 0, device = 0;
+    int mishap = 0;  ///< Number in the kind's list.
+    int number = 0;  ///< In PlantState::beyond_range.
+    bool input = false;
+    double low = 0.0, high = 0.0;
+};
+
 /// A part of a step that a device does.
 struct StepCall {
     void (*act)(const std::byte* model, std::byte* state, Step&) = nullptr;
@@ -187,6 +196,8 @@ struct PlantModel {
     std::vector<double> reach_m;           ///< At DeviceModel::extension: the farthest it goes.
     std::vector<StepCall> actuating;       ///< Of devices with an actuate step, in order of the file.
     std::vector<StepCall> sensing;
+    std::vector<RangedPoint> ranged;
+    std::vector<AllowedMishap> allowed;
     PlantState initial;
     double step_s = 0.005;
     double top_speed_m_s = kLeastTopSpeed_m_s;  ///< No item is moved faster in the plan.
@@ -225,6 +236,15 @@ inline double drive_ratio_of(const PlantModel& model, const PlantState& state, i
 inline double pressure_of_pa(const PlantModel& model, const PlantState& state, int device) {
     const int n = model.device(device).air;
     return n == kNone ? 0.0 : base::at(state.pressure_pa, n);
+}
+/// Whether a surface of a device carries what lies on it along.
+inline bool surface_moves(const PlantModel& model, const PlantState& state, int device) {
+    const DeviceModel& d = model.device(device);
+    for (int s = d.surface; s < d.surface + d.surface_count; ++s) {
+        const SurfaceState& now = base::at(state.surfaces, s);
+        if (now.speed_m_s != 0.0 || now.across_m_s != 0.0) return true;
+    }
+    return false;
 }
 /// Of a tank or a hopper.
 inline const Liquid& liquid_of(const PlantModel& model, const PlantState& state, int device) {

@@ -97,6 +97,10 @@ class Maker {
             const auto now = static_cast<std::int64_t>(std::llround(step.state.step_number * step.dt_s * 1e9));
             state[1] = std::byte{1};
             if (!stopped(state)) run(o, state, now);
+            for (std::size_t m = 0; m < o.mishaps.size(); ++m) {
+                const OwnKind::Wire& w = o.mishaps[m];
+                step.mishap(static_cast<int>(m), logic::read_number(memory(state), w.type, w.offset, w.bit) != 0.0);
+            }
         };
         kind_->sense = [](const std::byte* model, std::byte* state, Step& step) {
             const std::byte* shown = looked_at(*step.device->kind, model, state);
@@ -113,6 +117,10 @@ class Maker {
                                   [](const std::byte*, const std::byte* s, const PlantModel&, const PlantState&, int) {
                                       return stopped(s) ? 1.0 : 0.0;
                                   }});
+        const auto moving = std::find_if(kind_->actuals.begin(), kind_->actuals.end(), [](const ActualSpec& a) {
+            return a.type == PointType::Boolean && (a.name == "moving" || a.name == "actual_moving");
+        });
+        if (moving != kind_->actuals.end()) kind_->moving = static_cast<int>(moving - kind_->actuals.begin());
         kind_->own = std::move(own);
         if (kind_->points.size() > kMaxPoints) {
             diagnostics_.error(Code::OutOfRange, definition_.place,
@@ -137,6 +145,7 @@ class Maker {
                                                           : PointType::Number;
         if (type != PointType::Text && !logic::is_scalar(v.type)) return;
         if (input) inputs_.push_back(name);
+        if (output && type == PointType::Boolean) signs_.push_back(name);
         const std::string help =
             v.description.empty() ? fmt::format("{} of {}", name, definition_.block) : v.description;
         const OwnKind::Wire wire{static_cast<int>(kind_->points.size()), v.type, v.offset, v.bit};
@@ -150,6 +159,10 @@ class Maker {
         } else if (input) {
             kind_->points.push_back({name, PointDirection::Output, type, Dimension::Plain, help, {}, {}, {}, {}, {}});
             own_->from_controller.push_back(wire);
+        } else if (output && type == PointType::Boolean && listed(definition_.mishaps, name)) {
+            kind_->mishaps.push_back({base::fold(name), help});
+            own_->mishaps.push_back(wire);
+            return;
         } else if (output) {
             kind_->points.push_back({name, PointDirection::Input, type, Dimension::Plain, help, {}, {}, {}, {}, {}});
             own_->to_controller.push_back(wire);
@@ -231,6 +244,19 @@ class Maker {
                                        base::name_hint(v.text, inputs_));
             }
         }
+        for (const DefinitionValue& v : definition_.mishaps) {
+            const bool known = std::any_of(signs_.begin(), signs_.end(), [&](const std::string& name) {
+                return base::fold(name) == base::fold(v.text);
+            });
+            if (!known)
+                diagnostics_.error(Code::UnknownName, v.place,
+                                   fmt::format("{} has no output '{}' of type BOOL", definition_.block, v.text),
+                                   base::name_hint(v.text, signs_));
+        }
+        if (kind_->mishaps.size() > static_cast<std::size_t>(kMostMishaps))
+            diagnostics_.error(Code::OutOfRange, definition_.place,
+                               fmt::format("'{}' has {} mishaps, a device has at most {}", definition_.name,
+                                           kind_->mishaps.size(), kMostMishaps));
     }
 
     /// No name means two things, and no control is named as an order is, or orders could not be told apart.
@@ -251,6 +277,7 @@ class Maker {
         for (const PointSpec& p : kind_->points) names.push_back(base::fold(p.name));
         for (const ActualSpec& a : kind_->actuals) names.push_back(base::fold(a.name));
         for (const FaultSpec& f : kind_->faults) names.push_back(f.name);
+        for (const MishapSpec& m : kind_->mishaps) names.push_back(m.name);
         std::sort(names.begin(), names.end());
         const auto twice = std::adjacent_find(names.begin(), names.end());
         if (twice != names.end())
@@ -262,7 +289,7 @@ class Maker {
     base::Diagnostics& diagnostics_;
     std::shared_ptr<Kind> kind_;
     OwnKind* own_ = nullptr;
-    std::vector<std::string> inputs_;
+    std::vector<std::string> inputs_, signs_;  ///< Its inputs, and its outputs that are TRUE or FALSE.
 };
 
 }  // namespace

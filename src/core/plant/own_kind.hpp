@@ -1,6 +1,7 @@
 // Kinds whose behaviour is a FUNCTION_BLOCK in Structured Text. The block's inputs become points that the controller
-// writes, except those that the plant file, hands or faults set; its outputs become points that it reads; its other
-// variables are actuals. Its memory is the device's state, so it is part of every snapshot.
+// writes, except those that the plant file, hands or faults set; its outputs become points that it reads, those aside
+// that tell mishaps; its other variables are actuals. Its memory is the device's state, so it is part of every
+// snapshot.
 #pragma once
 
 #include <memory>
@@ -21,6 +22,7 @@ struct OwnKind {
     };
     std::shared_ptr<const logic::Program> program;
     std::vector<Wire> from_controller, to_controller;
+    std::vector<Wire> mishaps;  ///< In the order of the kind's list.
 };
 
 /// Null after a report.

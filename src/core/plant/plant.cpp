@@ -116,6 +116,7 @@ void step(const PlantModel& model, PlantState& state) {
     do_all(model.actuating, view);
     advance_transport(model, state, model.step_s);
     sense(model, state);
+    if (!model.ranged.empty()) watch_ranges(model, state);
 }
 
 void sense(const PlantModel& model, PlantState& state) {
@@ -144,6 +145,10 @@ std::optional<Reading> find_reading(const PlantModel& model, std::string_view na
             return Reading{Reading::Source::ItemCount, kNone, 0, PointType::Number, base::Dimension::Plain};
         if (same_name(rest, "items_on_floor"))
             return Reading{Reading::Source::FloorCount, kNone, 0, PointType::Number, base::Dimension::Plain};
+        if (same_name(rest, "mishap"))
+            return Reading{Reading::Source::AnyMishap, kNone, 0, PointType::Boolean, base::Dimension::Plain};
+        if (same_name(rest, "mishaps"))
+            return Reading{Reading::Source::MishapCount, kNone, 0, PointType::Number, base::Dimension::Plain};
     }
     int point = model.find_point(name);
     if (point == kNone) {
@@ -157,6 +162,10 @@ std::optional<Reading> find_reading(const PlantModel& model, std::string_view na
     const std::size_t dot = name.rfind('.');
     if (dot != std::string_view::npos) {
         if (auto actual = find_actual(model, name.substr(0, dot), name.substr(dot + 1))) return actual;
+        const int device = model.find_device(name.substr(0, dot));
+        const int mishap = device == kNone ? kNone : find_mishap(*model.device(device).kind, name.substr(dot + 1));
+        if (mishap != kNone)
+            return Reading{Reading::Source::Mishap, device, mishap, PointType::Boolean, base::Dimension::Plain};
     }
     return prefixed ? find_reading(model, name.substr(kRoom.size())) : std::nullopt;
 }
@@ -168,6 +177,9 @@ double read(const PlantModel& model, const PlantState& state, const Reading& r) 
         case Reading::Source::FloorCount:
             return static_cast<double>(
                 std::count_if(state.items.begin(), state.items.end(), [](const Item& i) { return i.on_floor; }));
+        case Reading::Source::Mishap: return mishap_of(state, r.device, r.index) != nullptr ? 1.0 : 0.0;
+        case Reading::Source::AnyMishap: return state.mishaps_counted > 0 ? 1.0 : 0.0;
+        case Reading::Source::MishapCount: return state.mishaps_counted;
         case Reading::Source::Actual: break;
     }
     const DeviceModel& d = base::at(model.devices, r.device);
@@ -180,13 +192,90 @@ std::string_view read_text(const PlantModel& model, const PlantState& state, con
     return base::at(state.texts, base::at(model.points, r.index).text).shown.view();
 }
 
+namespace {
+
+bool same(const Item& a, const Item& b) {
+    return a.id == b.id && a.support == b.support && a.below == b.below && a.x_m == b.x_m && a.y_m == b.y_m &&
+           a.z_m == b.z_m && a.heading.cos == b.heading.cos && a.heading.sin == b.heading.sin &&
+           a.speed_m_s == b.speed_m_s && a.soaked_steps == b.soaked_steps && a.type == b.type && a.colour == b.colour &&
+           a.on_floor == b.on_floor && a.gone == b.gone;
+}
+
+bool same(const SurfaceState& a, const SurfaceState& b) {
+    return a.pose.x_m == b.pose.x_m && a.pose.y_m == b.pose.y_m && a.pose.z_m == b.pose.z_m &&
+           a.pose.heading.cos == b.pose.heading.cos && a.pose.heading.sin == b.pose.heading.sin &&
+           a.speed_m_s == b.speed_m_s && a.across_m_s == b.across_m_s && a.turn_rad == b.turn_rad;
+}
+
+bool same(const SolidState& a, const SolidState& b) {
+    return a.present == b.present && a.offset_m == b.offset_m && a.wanted_m == b.wanted_m;
+}
+
+bool same(const Liquid& a, const Liquid& b) {
+    return a.volume_m3 == b.volume_m3 && a.temperature_c == b.temperature_c && a.concentration == b.concentration;
+}
+
+bool same(const TextWire& a, const TextWire& b) {
+    return a.put == b.put && a.shown == b.shown && a.defective == b.defective;
+}
+
+template <class T>
+bool all_same(const std::vector<T>& a, const std::vector<T>& b) {
+    return std::equal(a.begin(), a.end(), b.begin(), b.end(), [](const T& x, const T& y) { return same(x, y); });
+}
+
+bool changes_by_itself(const PointFault& f) {
+    using enum Defect;
+    const bool steady = f.defect == Stuck || f.defect == OpenWire || f.defect == Short || f.defect == Offset ||
+                        f.defect == Gain || f.defect == ByHand;
+    return !steady || f.clock.timing.every > 0 || f.clock.timing.length_s > 0.0;
+}
+
+bool changes_by_itself(const PlantState& state) {
+    return !state.device_faults.empty() ||
+           std::any_of(state.faulted_points.begin(), state.faulted_points.end(), [](const FaultedPoint& p) {
+               return std::any_of(p.faults.begin(), p.faults.end(),
+                                  [](const PointFault& f) { return changes_by_itself(f); });
+           });
+}
+
+/// The same defects on the same wires, and the same put on them.
+bool same_defects(const PlantState& a, const PlantState& b) {
+    return std::equal(a.faulted_points.begin(), a.faulted_points.end(), b.faulted_points.begin(),
+                      b.faulted_points.end(), [](const FaultedPoint& x, const FaultedPoint& y) {
+                          return x.point == y.point && x.put == y.put && x.faults.size() == y.faults.size();
+                      });
+}
+
+}  // namespace
+
+bool goes_on_as(const PlantState& a, const PlantState& b, bool but_for_wires) {
+    return !changes_by_itself(a) && !changes_by_itself(b) && (but_for_wires || same_defects(a, b)) &&
+           a.devices == b.devices && a.wires == b.wires && all_same(a.texts, b.texts) && all_same(a.items, b.items) &&
+           all_same(a.surfaces, b.surfaces) && all_same(a.solids, b.solids) && a.extension_m == b.extension_m &&
+           a.drive_ratio == b.drive_ratio && all_same(a.liquids, b.liquids) && a.pressure_pa == b.pressure_pa &&
+           a.going_wrong == b.going_wrong && a.beyond_range == b.beyond_range && a.falls.empty() && b.falls.empty() &&
+           a.random.state == b.random.state && a.next_item == b.next_item && a.leaving == b.leaving;
+}
+
+bool moves(const PlantModel& model, const PlantState& state, int device) {
+    const DeviceModel& d = model.device(device);
+    if (d.kind->moving == kNone) return false;
+    return base::at(d.kind->actuals, d.kind->moving)
+               .read(model.parameters.data() + d.model_offset, state.devices.data() + d.state_offset, model, state,
+                     device) != 0.0;
+}
+
 std::vector<std::string> reading_names(const PlantModel& model) {
     std::vector<std::string> names = model.point_names();
     for (const DeviceModel& d : model.devices) {
         for (const ActualSpec& g : d.kind->actuals) names.push_back(d.name + "." + g.name);
+        for (const MishapSpec& m : d.kind->mishaps) names.push_back(d.name + "." + m.name);
     }
     names.emplace_back("plant.items");
     names.emplace_back("plant.items_on_floor");
+    names.emplace_back("plant.mishap");
+    names.emplace_back("plant.mishaps");
     return names;
 }
 

@@ -24,21 +24,26 @@ void step(const PlantModel& model, PlantState& state);
 /// Sensors look once without time passing: the plant as it is found at power-up.
 void sense(const PlantModel& model, PlantState& state);
 
+/// Whether nothing that decides what comes differs, but for the number of the step. Defects that change by themselves
+/// always differ; `but_for_wires`: those of wires do not count where every wire shows the same.
+bool goes_on_as(const PlantState& a, const PlantState& b, bool but_for_wires);
+
 // --- actuals ---
 
 /// An actual or point of the plant by name, for conditions, watches and figures.
 struct Reading {
-    enum class Source : std::uint8_t { Point, Actual, ItemCount, FloorCount };
+    enum class Source : std::uint8_t { Point, Actual, ItemCount, FloorCount, Mishap, AnyMishap, MishapCount };
     Source source = Source::Point;
     int device = kNone;
-    int index = 0;  ///< Point number, or number in the kind's actual list.
+    int index = 0;  ///< Point number, or number in the kind's list of actuals, or of mishaps.
     PointType type = PointType::Boolean;
     base::Dimension dimension = base::Dimension::Plain;
 
     bool operator==(const Reading&) const = default;
 };
-/// A point by its full name, or a device that stands for its only point; an actual; "plant.items" and
-/// "plant.items_on_floor". No kind has a point and an actual of one name. `plant.` may stand in front of all.
+/// A point by its full name, or a device that stands for its only point; an actual; a mishap, TRUE once it has happened
+/// since the start; "plant.items" and "plant.items_on_floor"; "plant.mishap", TRUE once there was one that is not
+/// allowed, and "plant.mishaps", how often. No kind has two of them of one name. `plant.` may stand in front of all.
 std::optional<Reading> find_reading(const PlantModel& model, std::string_view name);
 std::optional<Reading> find_actual(const PlantModel& model, std::string_view device, std::string_view name);
 double read(const PlantModel& model, const PlantState& state, const Reading& reading);

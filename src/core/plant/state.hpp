@@ -11,6 +11,7 @@
 #include "core/base/base.hpp"
 #include "core/plant/faults.hpp"
 #include "core/plant/geometry.hpp"
+#include "core/plant/mishaps.hpp"
 #include "core/plant/nearby.hpp"
 #include "core/plant/random.hpp"
 #include "core/plant/wire_text.hpp"
@@ -72,6 +73,7 @@ struct StepScratch {
     std::vector<Item> turned;
     std::vector<int> riders;
     std::vector<int> waiting, going;  ///< Items on the way to the head of a row.
+    std::vector<int> pushed_by;       ///< By item: the device that pushed it in this step.
     std::vector<double> rose;         ///< By item.
     std::vector<double> wanted;       ///< By solid: what it wanted in the last step.
 
@@ -96,7 +98,12 @@ struct PlantState {
     std::vector<Liquid> liquids;      ///< At DeviceModel::liquid: of a tank, or a hopper (only its volume counts).
     std::vector<double> pressure_pa;  ///< At DeviceModel::air: of an air supply.
     base::Rare<FaultedPoint> faulted_points;
-    base::Rare<DeviceFault> device_faults;  ///< Those that come and go.
+    base::Rare<DeviceFault> device_faults;   ///< Those that come and go.
+    std::vector<std::uint32_t> going_wrong;  ///< By device: bits of its mishaps that go on.
+    std::vector<std::uint8_t> beyond_range;  ///< At RangedPoint::number.
+    base::Rare<Mishap> mishaps;              ///< Since the start, in order of their first time.
+    base::Rare<Fall> falls;
+    std::uint32_t mishaps_counted = 0;  ///< Times that a mishap began that is not allowed.
     Random random;
     std::uint32_t next_item = 1;
     std::uint32_t step_number = 1;

@@ -66,6 +66,13 @@ struct Step {
         }
         for (std::size_t i = state.near.listed(); i < state.items.size(); ++i) f(state.items[i]);
     }
+    /// Says in every step whether a mishap of the device goes on.
+    void mishap(int number, bool on, int cause = kNone, const Item* item = nullptr) {
+        const bool was = (base::at(state.going_wrong, index) >> static_cast<unsigned>(number) & 1U) != 0;
+        if (on != was) change_mishap(model, state, index, number, on, cause, item);
+    }
+    /// One that lasts no time.
+    void mishap_once(int number, const Item* item = nullptr) { count_mishap(model, state, index, number, kNone, item); }
     Liquid& liquid(int of) { return base::at(state.liquids, model.device(of).liquid); }
     const Liquid& liquid(int of) const { return liquid_of(model, state, of); }
     SurfaceState& surface(int number) { return base::at(state.surfaces, number); }

@@ -2,6 +2,7 @@
 
 #include <limits>
 
+#include "core/plant/kind.hpp"
 #include "core/plant/tuning.hpp"
 
 namespace vyard::plant {
@@ -25,7 +26,10 @@ class Transport {
         state_.scratch.wanted.resize(state_.solids.size());
         pushing_ = std::any_of(state_.solids.begin(), state_.solids.end(),
                                [](const SolidState& s) { return s.wanted_m != 0.0; });
-        if (pushing_) went_.assign(state_.items.size(), {});
+        if (pushing_) {
+            went_.assign(state_.items.size(), {});
+            pushed_by_.assign(state_.items.size(), kNone);
+        }
         for (std::size_t s = 0; s < state_.solids.size(); ++s) push(s);
         for (std::size_t s = 0; s < state_.surfaces.size(); ++s) {
             if (state_.surfaces[s].turn_rad != 0.0) turn(s);
@@ -45,27 +49,45 @@ class Transport {
     void push(std::size_t s) {
         SolidState& solid = state_.solids[s];
         state_.scratch.wanted[s] = solid.wanted_m;
-        if (solid.wanted_m == 0.0) return;
+        const int device = model_.solids[s].device;
+        const int squeezed = model_.device(device).kind->item_squeezed;
+        if (solid.wanted_m == 0.0) {
+            if (squeezed != kNone) change_mishap(model_, state_, device, squeezed, false);
+            return;
+        }
         const double sign = solid.wanted_m > 0.0 ? 1.0 : -1.0;
         const Vector2 way = model_.solids[s].push * sign;
         double allowed = std::abs(solid.wanted_m);
         if (solid.present) {
-            allowed = push_limit_of_solid(s, way, allowed);
+            const double wanted = allowed;
+            int stopped_by = kNone;
+            allowed = push_limit_of_solid(s, way, allowed, stopped_by);
+            if (squeezed != kNone) {
+                const bool stops = allowed < wanted - kTouch_m && stopped_by != kNone;
+                change_mishap(model_, state_, device, squeezed, stops, kNone,
+                              stops ? &state_.items[index(stopped_by)] : nullptr);
+            }
             pushed_ = way * allowed;
+            pusher_ = device;
             push_items(s, way, allowed);
         }
         solid.offset_m += sign * allowed;
         solid.wanted_m = 0.0;
     }
 
-    double push_limit_of_solid(std::size_t s, Vector2 way, double wanted) {
+    /// `stopped_by`: the item that does not give way.
+    double push_limit_of_solid(std::size_t s, Vector2 way, double wanted, int& stopped_by) {
         const OrientedBox body = solid_area(s);
         double allowed = wanted;
         for (const int i : state_.near.zone(model_.solids[s].zone)) {
             const Item& item = state_.items[index(i)];
             if (!same_height(model_, item, model_.solids[s])) continue;
             const double free = free_way(body, model_.footprint(item), way);
-            if (free < allowed) allowed = std::min(allowed, free + push_limit(index(i), way, allowed - free, 0));
+            if (free >= allowed) continue;
+            const double most = free + push_limit(index(i), way, allowed - free, 0);
+            if (most >= allowed) continue;
+            allowed = most;
+            stopped_by = i;
         }
         return allowed;
     }
@@ -109,6 +131,7 @@ class Transport {
         item.x_m += way.x_m * by;
         item.y_m += way.y_m * by;
         went_[i] = pushed_;
+        pushed_by_[i] = pusher_;
         if (item.support != kNone && model_.surfaces[index(item.support)].sliding) take_on(i, item, item.support);
         state_.near.unsettle(i);
         for (const int j : state_.near.items(i)) {
@@ -274,6 +297,7 @@ class Transport {
         }
         const int before = item.support;
         const bool was_carried = before != kNone || item.below != kNone;
+        const int carried_by = carrier(i);
         item.support = item.below = kNone;
         const int surface = highest_surface(item, before);
         const int other = highest_item(i, item);
@@ -284,7 +308,10 @@ class Transport {
             rest(i, before, on_item ? kNone : surface, on_item ? other : kNone, rest_m);
             return;
         }
-        if (was_carried) item.speed_m_s = 0.0;
+        if (was_carried) {
+            item.speed_m_s = 0.0;
+            begins_to_fall(i, carried_by);
+        }
         // Exact for constant acceleration over the step. It falls onto whatever it overlaps, at the edge too.
         const double floor_m = std::max(rest_m, highest_overlapped(i, item));
         item.z_m -= item.speed_m_s * dt_s_ + 0.5 * kGravity_m_s2 * dt_s_ * dt_s_;
@@ -292,10 +319,28 @@ class Transport {
         if (item.z_m > floor_m) return;
         item.z_m = floor_m;
         item.speed_m_s = 0.0;
+        has_fallen(item, floor_m == 0.0 && surface == kNone);
         if (floor_m == rest_m && (on_item || surface != kNone))
             rest(i, before, on_item ? kNone : surface, on_item ? other : kNone, rest_m);
         else
             item.on_floor = floor_m == 0.0;
+    }
+
+    void begins_to_fall(std::size_t i, int surface) {
+        if (surface == kNone) return;
+        int from = model_.surfaces[index(surface)].device;
+        if (model_.device(from).kind->item_fell == kNone && model_.device(from).mounted_on != kNone)
+            from = model_.device(from).mounted_on;
+        state_.falls.push_back({state_.items[i].id, from, pushing_ ? pushed_by_[i] : kNone});
+    }
+    /// On the floor it is a mishap of what it fell off.
+    void has_fallen(const Item& item, bool to_the_floor) {
+        const auto fall =
+            std::find_if(state_.falls.begin(), state_.falls.end(), [&](const Fall& f) { return f.item == item.id; });
+        if (fall == state_.falls.end()) return;
+        const int mishap = model_.device(fall->from).kind->item_fell;
+        if (to_the_floor && mishap != kNone) count_mishap(model_, state_, fall->from, mishap, fall->cause, &item);
+        state_.falls.erase(fall);
     }
 
     double top_of(const Item& item) const { return model_.top_m(item); }
@@ -354,6 +399,7 @@ class Transport {
 
     void rest(std::size_t i, int before, int surface, int below, double height_m) {
         Item& item = state_.items[i];
+        if (!state_.falls.empty()) has_fallen(item, false);
         const bool from_driven = before != kNone && !model_.surfaces[index(before)].sliding;
         if (from_driven) item.speed_m_s = std::abs(state_.surfaces[index(before)].speed_m_s);
         if (from_driven && surface != kNone && model_.surfaces[index(surface)].sliding) take_on(i, item, surface);
@@ -590,6 +636,8 @@ class Transport {
     std::vector<int>& going_ = state_.scratch.going;
     bool pushing_ = false;  ///< In this step something pushes; until items move, went_ is how far that went.
     Vector2 pushed_;        ///< How far the solid goes that pushes now.
+    int pusher_ = kNone;    ///< Its device.
+    std::vector<int>& pushed_by_ = state_.scratch.pushed_by;
     int depth_ = 0, deepest_ = kNone, led_ = 0;
     std::vector<double>& rose_ = state_.scratch.rose;  ///< By item, in this step.
 };
@@ -606,6 +654,24 @@ double surface_height(const SurfaceModel& surface, const SurfaceState& state, do
     return state.pose.z_m - surface.drop_m * share;
 }
 
+const Item* item_across_edge(const PlantModel& model, const PlantState& state, int surface) {
+    const SurfaceModel& own = model.surfaces[index(surface)];
+    const auto reaches = [&](const Item& item, int other) {
+        const SurfaceState& there = state.surfaces[index(other)];
+        return std::abs(item.z_m - there.pose.z_m) <= kStepUp_m &&
+               overlap(model.footprint(item), model.surfaces[index(other)].area(there.pose), kStepUp_m);
+    };
+    for (const Item& item : state.items) {
+        if (item.gone || item.support == kNone || state.held(item)) continue;
+        const bool across = item.support == surface
+                                ? std::any_of(own.neighbours.begin(), own.neighbours.end(),
+                                              [&](int n) { return n != surface && reaches(item, n); })
+                                : reaches(item, surface);
+        if (across) return &item;
+    }
+    return nullptr;
+}
+
 void remove_gone(PlantState& state) {
     if (!state.leaving) return;
     state.leaving = false;
@@ -615,6 +681,10 @@ void remove_gone(PlantState& state) {
     for (std::size_t i = 0; i < state.items.size(); ++i) {
         if (!state.items[i].gone) number[i] = kept++;
     }
+    std::erase_if(state.falls, [&](const Fall& f) {
+        return std::any_of(state.items.begin(), state.items.end(),
+                           [&](const Item& i) { return i.gone && i.id == f.item; });
+    });
     std::erase_if(state.items, gone);
     for (Item& item : state.items) {
         if (item.below != kNone) item.below = number[index(item.below)];

@@ -30,6 +30,10 @@ inline bool same_height(const PlantModel& model, const Item& a, const SolidModel
     return same_height(a.z_m, model.top_m(a), solid.bottom_m, solid.top_m);
 }
 
+/// An item that lies across the edge of a surface, on a neighbour as well; null for none. For what raises, lowers or
+/// turns the surface. Cost: items x neighbours of the surface.
+const Item* item_across_edge(const PlantModel& model, const PlantState& state, int surface);
+
 /// The way a driven surface carries what lies on it in a step.
 inline Vector2 carried(const SurfaceState& s, double dt_s) {
     return s.pose.heading.ahead() * (s.speed_m_s * dt_s) + s.pose.heading.left() * (s.across_m_s * dt_s);

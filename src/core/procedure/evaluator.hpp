@@ -50,6 +50,8 @@ class Evaluator {
     std::vector<NamedValue> values(int condition, const session::Session& session) const;
     /// The parts between its outermost ANDs that do not hold now, as written; the condition itself when it has none.
     std::vector<std::string> not_holding(int condition, const session::Session& session);
+    /// What rises() and falls() have seen.
+    const std::vector<std::byte>& memory() const { return memory_; }
     const logic::Condition& model(int condition) const { return base::at(conditions_->set.conditions, condition); }
 
   private:

@@ -23,6 +23,7 @@ class Watch {
     Watch(const Session& session, int device) : model_(session.model()), begin_(session.now()) {
         const plant::DeviceModel& d = model_.plant->device(device);
         for (const plant::ActualSpec& spec : d.kind->actuals) {
+            if (spec.name == "moving") continue;  // the others say where to
             if (const auto signal = session::find_signal(model_, fmt::format("plant.{}.{}", d.name, spec.name)))
                 actuals_.push_back({fmt::format("{}.{}", d.name, spec.name), *signal});
         }

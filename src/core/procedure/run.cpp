@@ -73,11 +73,32 @@ bool Run::looking(const session::Session& session) const {
     return session.scanned() || session.model().controllers.empty();
 }
 
-bool Run::advance(session::Session& session) {
-    if (ended_) return false;
+void Run::watch(const session::Session& session) {
     note_stops(session);
     if (!started_ || looking(session)) watch_rules(session);
     started_ = true;
+}
+
+bool Run::goes_on_as(const Run& other) const {
+    return procedure_ == other.procedure_ && step_ == other.step_ && order_ == other.order_ &&
+           opened_ == other.opened_ && ended_ == other.ended_ && waiting_ == other.waiting_ &&
+           watches_ == other.watches_ && stops_seen_ == other.stops_seen_ &&
+           evaluator_.memory() == other.evaluator_.memory();
+}
+
+bool Run::waits_in_vain() const {
+    const bool open = std::any_of(watches_.begin(), watches_.end(), [](const Watch& w) {
+        return w.pending || (w.holds_since.has_value() && !w.triggered);
+    });
+    if (open) return false;
+    if (ended_) return true;
+    const Order* o = order();
+    return o != nullptr && waiting_ && !o->hold && (o->action == Action::WaitUntil || o->action == Action::Expect);
+}
+
+bool Run::advance(session::Session& session) {
+    if (ended_) return false;
+    watch(session);
     const auto& steps = procedure().steps;
     for (; step_ < steps.size(); ++step_, order_ = 0, opened_ = false) {
         StepVerdict& verdict = out_.steps[step_];
@@ -357,6 +378,7 @@ ProcedureVerdict Run::verdict(const session::Session& session) const {
     const bool stopped = std::any_of(out.stops.begin(), out.stops.end(), [](const StopVerdict& s) { return !s.meant; });
     const bool kept = steps_passed && !stopped && !any_rule(Verdict::Failed) && !any_rule(Verdict::CannotBeJudged);
     out.verdict = !kept ? Verdict::Failed : any_rule(Verdict::OpenAtEnd) ? Verdict::OpenAtEnd : Verdict::Passed;
+    out.mishaps = session::mishaps_of(session);
     for (const std::string& force : session::forces_text(session))
         out.remarks.push_back(fmt::format("left at the end: {}", force));
     for (const std::string& fault : session::faults_text(session))

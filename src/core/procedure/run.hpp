@@ -22,6 +22,15 @@ class Run {
     /// step the session and ask again. Cost: the rules' conditions and that of the order that waits, after each scan.
     bool advance(session::Session& session);
 
+    /// Watches the rules alone, without carrying out orders: after its end, or in place of advance().
+    void watch(const session::Session& session);
+
+    /// Whether it stands where another run of the same procedure does, but for what it has noted so far.
+    bool goes_on_as(const Run& other) const;
+    /// Whether no rule is waited for, and the order that waits (if any) waits for a condition alone, without a time
+    /// that it has to hold: where nothing changes any more, it will not come.
+    bool waits_in_vain() const;
+
     /// The program of a controller changed: conditions and rules follow their names. Those that are gone; their
     /// conditions cannot be judged.
     std::vector<std::string> follow(int controller, const controller::Rebinding& rebinding);
@@ -35,6 +44,9 @@ class Run {
     const Evaluator& evaluator() const { return evaluator_; }
     /// How far it is: the number of the step, and of the order in it, that comes next.
     std::pair<std::size_t, std::size_t> position() const { return {step_, order_}; }
+    /// The orders that were carried out, and the controllers that stopped by themselves, so far.
+    const std::vector<Deed>& deeds() const { return out_.deeds; }
+    const std::vector<StopVerdict>& stops() const { return out_.stops; }
     /// The rules as they stand now.
     const std::vector<RuleVerdict>& rules() const { return out_.rules; }
     /// The step that has begun last; null before the first.
@@ -55,6 +67,8 @@ class Run {
         bool pending = false;                          ///< Triggered, not yet answered.
         std::optional<base::Nanoseconds> holds_since;  ///< Of the trigger.
         base::Nanoseconds triggered_at{};
+
+        bool operator==(const Watch&) const = default;
     };
     /// The order that takes time.
     struct Waiting {
@@ -63,6 +77,8 @@ class Run {
         base::Nanoseconds longest{};  ///< That the condition has held, when it has gone again.
         bool measuring = false;       ///< Measure: `from` has come.
         bool looked = false;
+
+        bool operator==(const Waiting&) const = default;
     };
 
     bool looking(const session::Session& session) const;

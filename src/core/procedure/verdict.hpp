@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "core/procedure/evaluator.hpp"
+#include "core/session/session.hpp"
 
 namespace vyard::procedure {
 
@@ -77,7 +78,8 @@ struct ProcedureVerdict {
     std::vector<RuleVerdict> rules;
     std::vector<StopVerdict> stops;
     std::vector<Deed> deeds;
-    std::vector<std::string> remarks;  ///< Forces and faults left on, numbers that no wire carries.
+    std::vector<session::MishapNote> mishaps;  ///< Whatever the rules say of them.
+    std::vector<std::string> remarks;          ///< Forces and faults left on, numbers that no wire carries.
 };
 
 }  // namespace vyard::procedure

@@ -33,6 +33,38 @@ void Session::step(logic::ScanWatch* watch) {
     put_outputs(scanned_ || model_->wiring.outputs_take_time);
 }
 
+namespace {
+
+bool same(const controller::ControllerState& a, const controller::ControllerState& b) {
+    return a.memory == b.memory && a.image == b.image && a.forces.empty() && b.forces.empty() && a.writes.empty() &&
+           b.writes.empty() && a.running == b.running && a.powered == b.powered && a.outputs_on == b.outputs_on &&
+           a.stops == b.stops && a.next_stimulus == b.next_stimulus;
+}
+
+bool same(const wiring::RackState& a, const wiring::RackState& b) {
+    const auto channel = [](const wiring::ChannelState& x, const wiring::ChannelState& y) {
+        return x.shown == y.shown && x.coming == y.coming && x.known == y.known && x.out_of_range == y.out_of_range;
+    };
+    return a.modules == b.modules &&
+           std::equal(a.channels.begin(), a.channels.end(), b.channels.begin(), b.channels.end(), channel);
+}
+
+bool same(const std::vector<wiring::JumperState>& a, const std::vector<wiring::JumperState>& b) {
+    return std::equal(a.begin(), a.end(), b.begin(), b.end(),
+                      [](const wiring::JumperState& x, const wiring::JumperState& y) {
+                          return x.value == y.value && x.last == y.last && x.coming.empty() && y.coming.empty();
+                      });
+}
+
+}  // namespace
+
+bool Session::goes_on_as(const Session& other, bool but_for_wires) const {
+    return plant::goes_on_as(plant_, other.plant_, but_for_wires) &&
+           std::equal(controllers_.begin(), controllers_.end(), other.controllers_.begin(), other.controllers_.end(),
+                      [](const auto& a, const auto& b) { return same(a, b); }) &&
+           same(rack_, other.rack_) && same(jumpers_, other.jumpers_) && hands_.empty() && other.hands_.empty();
+}
+
 void Session::scan(int c, logic::ScanWatch* watch) {
     controller::ControllerState& state = state_of(c);
     if (state.powered) wiring::sample(model_->wiring, c, plant_, now_, rack_, state);

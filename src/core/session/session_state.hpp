@@ -51,6 +51,11 @@ class Session {
     const plant::PlantState& plant() const { return plant_; }
     const controller::ControllerState& controller(int c) const { return base::at(controllers_, c); }
 
+    /// Whether nothing that decides what comes differs, but for the clock: from two such states, at instants that are a
+    /// multiple of all tasks' intervals apart, the same follows. What no defect that changes by itself keeps from it.
+    /// `but_for_wires`: defects of wires do not count, as long as they make no wire differ.
+    bool goes_on_as(const Session& other, bool but_for_wires = false) const;
+
     // --- the operator ---
     void use_control(int device, const plant::ControlSpec& control, double value);
     /// Uses `control` now and `opposite` after `hold`. Where an earlier hold of the same control still lasts, that one

@@ -108,6 +108,8 @@ std::vector<Channel> usual_channels(const session::SessionModel& model, const st
         signal.type = session::type_of_point(p.type);
         out.push_back({p.name, signal, nullptr});
     }
+    if (!model.plant->devices.empty())
+        out.push_back(make_channel(model, "plant.mishaps", *session::find_signal(model, "plant.mishaps")));
     for (const Channel& e : extra) {
         const bool known = std::any_of(out.begin(), out.end(), [&](const Channel& c) {
             return base::fold(c.name) == base::fold(e.name) && c.signal == e.signal;

@@ -10,6 +10,7 @@
 #include "files/exchange/exchange.hpp"
 #include "files/exchange/names.hpp"
 #include "files/exchange/reading.hpp"
+#include "files/text_file.hpp"
 
 namespace vyard::files {
 
@@ -251,8 +252,7 @@ class ProjectReader {
 }  // namespace
 
 bool is_exchange_file(const std::string& path) {
-    return base::fold(std::filesystem::path(path).extension().string()) == ".xml" &&
-           !std::filesystem::is_directory(path);
+    return base::fold(std::filesystem::path(path).extension().string()) == ".xml" && !files::is_folder(path);
 }
 
 base::SourcePtr read_exchange(const base::SourcePtr& xml, base::Diagnostics& diagnostics) {

@@ -34,6 +34,7 @@ struct Axis {
         kPosition,
         kSpeed
     };
+    enum Mishaps { kAgainstEnd, kDisabled, kBoth };
 
     static void declare(Declaration<Axis>& kind) {
         kind.names("axis", "motion", Placement::Panel,
@@ -66,6 +67,9 @@ struct Axis {
             .analog_input("position", Dimension::Length, "as it counts, from where it was homed")
             .analog_input("speed", Dimension::Speed, "of the axis, now");
         declare_axis(kind);
+        kind.mishap("driven_against_end", "it is driven against its end")
+            .mishap("disabled_in_motion", "its enable is taken off while it moves")
+            .mishap("both_directions", "jogging in both directions is asked for at once");
     }
 
     static void place(Placing& at, Model& model, State& state) {
@@ -85,9 +89,15 @@ struct Axis {
         const bool powered = step.output(kEnable) != 0.0 && !state.fault;
         const bool home = rises(step.output(kHome) != 0.0, state.last_home);
         const bool move = rises(step.output(kMove) != 0.0, state.last_move);
-        if (!powered) return state.let_go();
+        step.mishap(kBoth, step.output(kForward) != 0.0 && step.output(kBackward) != 0.0);
+        if (!powered) {
+            if (step.output(kEnable) == 0.0 && state.speed_m_s != 0.0) step.mishap_once(kDisabled);
+            step.mishap(kAgainstEnd, false);
+            return state.let_go();
+        }
         take_order(model, state, step, home, move);
         state.advance(model, step.dt_s);
+        step.mishap(kAgainstEnd, state.against_end(model));
     }
 
     static void take_order(const Model& model, State& state, const Step& step, bool home, bool move) {

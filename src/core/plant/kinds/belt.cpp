@@ -4,6 +4,7 @@
 
 #include "core/plant/drawing.hpp"
 #include "core/plant/kinds/kinds.hpp"
+#include "core/plant/kinds/switching.hpp"
 
 namespace vyard::plant {
 
@@ -22,8 +23,10 @@ struct Belt {
     struct State {
         bool jammed = false, wrong_way = false;
         double slow_percent = 0.0;
+        Switching contactors;
     };
     enum Points { kRun, kForward, kBackward, kSpeed };
+    enum Mishaps { kBoth, kReversed, kChatters };
 
     static void declare(Declaration<Belt>& kind) {
         kind.names("belt", "transport", Placement::Surface, "carries items along its heading while it runs")
@@ -53,10 +56,14 @@ struct Belt {
                     [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
                         return base::at(state.surfaces, base::at(plant.devices, device).surface).speed_m_s;
                     })
+            .moves_by_surface()
             .fault("jammed", "stands still whatever drives it", &State::jammed)
             .fault_amount("slow", Dimension::Percent, 50.0, 0.0, 100.0, "loses this share of its speed",
                           &State::slow_percent)
-            .fault("wrong_direction", "runs in the other direction, as with two phases swapped", &State::wrong_way);
+            .fault("wrong_direction", "runs in the other direction, as with two phases swapped", &State::wrong_way)
+            .mishap("both_directions", "both directions are asked for at once")
+            .mishap("reversed_at_once", "it is changed over without a pause, or while it still runs")
+            .mishap("contactor_chatters", "its contactor is switched on again and again");
     }
 
     static void place(Placing& at, Model& model, State&) {
@@ -75,10 +82,20 @@ struct Belt {
 
     static void actuate(const Model& model, State& state, Step& step) {
         double& speed = step.surface(step.device->surface).speed_m_s;
+        if (model.driven_by == kNone && model.control != Control::Setpoint) look(model, state, speed, step);
         double wanted = wanted_m_s(model, step) * (1.0 - state.slow_percent / 100.0);
         if (state.wrong_way) wanted = -wanted;
         const double change = model.acceleration_m_s2 * step.dt_s;
         speed = state.jammed ? 0.0 : change == 0.0 ? wanted : speed + std::clamp(wanted - speed, -change, change);
+    }
+
+    static void look(const Model& model, State& state, double speed_m_s, Step& step) {
+        const int way = static_cast<int>(step.output(kRun) + step.output(kForward) - step.output(kBackward));
+        const double turns = model.speed_m_s == 0.0 ? 0.0 : speed_m_s / model.speed_m_s;
+        state.contactors.look(way, state.wrong_way ? -turns : turns, step.dt_s);
+        step.mishap(kBoth, step.output(kForward) != 0.0 && step.output(kBackward) != 0.0);
+        step.mishap(kReversed, state.contactors.reversed);
+        step.mishap(kChatters, state.contactors.chatters);
     }
 
     static void draw(Drawing& d) {

@@ -52,6 +52,7 @@ struct BulkFeeder {
             .actual("on_it", PointType::Analog, Dimension::Volume, "of bulk on its way",
                     [](const Model&, const State& s, const PlantModel&, const PlantState&, int) { return on_it_m3(s); })
             .actual("delivered", PointType::Analog, Dimension::Volume, "off its end so far", &State::delivered_m3)
+            .moves_by_drive()
             .fault("jammed", "does not turn", &State::jammed)
             .fault("slipping", "turns, but carries nothing", &State::slips);
     }

@@ -35,8 +35,10 @@ struct Cylinder {
         double slow_percent = 0.0;
         bool jammed = false;
         bool gripping = false;
+        bool moves = false;
     };
     enum Points { kExtend, kRetract };
+    enum Mishaps { kBoth, kAcrossEdge };
 
     static void declare(Declaration<Cylinder>& kind) {
         kind.names("cylinder", "air", Placement::Panel,
@@ -74,9 +76,12 @@ struct Cylinder {
                         return extension_of_m(plant, state, device);
                     })
             .actual("gripping", PointType::Boolean, Dimension::Plain, "its jaws hold an item", &State::gripping)
+            .moves("its rod moves", &State::moves)
             .fault("jammed", "stays where it is", &State::jammed)
             .fault_amount("slow", Dimension::Percent, 50.0, 0.0, 100.0, "loses this share of its speed",
-                          &State::slow_percent);
+                          &State::slow_percent)
+            .mishap("both_coils", "both coils of its valve are on at once")
+            .mishap("item_across_edge", "it raises or lowers its belt while an item lies across the edge");
     }
 
     static void place(Placing& at, Model& model, State&) {
@@ -100,7 +105,9 @@ struct Cylinder {
 
     static void actuate(const Model& model, State& state, Step& step) {
         direct(model, state, step);
+        step.mishap(kBoth, step.output(kExtend) != 0.0 && step.output(kRetract) != 0.0);
         double& extension = step.extension_m();
+        const double before_m = extension;
         const double limit = model.clamps != kNone ? jaw_limit(model, step) : model.stroke_m;
         if (!state.jammed) {
             const double share = 1.0 - state.slow_percent / 100.0;
@@ -109,7 +116,10 @@ struct Cylinder {
                                                : 0.0;
             extension = std::clamp(extension + way * share, 0.0, std::max(limit, 0.0));
         }
+        state.moves = extension != before_m;
         if (model.lifts != kNone) {
+            const Item* across = state.moves ? item_across_edge(step.model, step.state, model.surface) : nullptr;
+            step.mishap(kAcrossEdge, across != nullptr, kNone, across);
             base::at(step.state.surfaces, model.surface).pose.z_m =
                 model.rest_height_m + (model.way == Way::Down ? -extension : extension);
         }

@@ -20,6 +20,7 @@ struct Diverter {
     struct State {
         double raised = 0.0;  ///< 0 down, 1 up.
         bool jammed = false;
+        bool moves = false;
     };
     enum Points { kRaise, kUp };
     static constexpr double kAbove_m = 0.003, kBelow_m = 0.02;
@@ -39,6 +40,7 @@ struct Diverter {
                     [](const Model&, const State& s, const PlantModel&, const PlantState&, int) {
                         return s.raised * 100.0;
                     })
+            .moves("it rises or falls, or its wheels turn", &State::moves)
             .fault("jammed", "stays where it is", &State::jammed);
     }
 
@@ -61,8 +63,10 @@ struct Diverter {
     static void actuate(const Model& model, State& state, Step& step) {
         const bool raise = step.output(kRaise) != 0.0;
         const double way = model.time_s > 0.0 ? step.dt_s / model.time_s : 1.0;
+        const double before = state.raised;
         if (!state.jammed) state.raised = std::clamp(state.raised + (raise ? way : -way), 0.0, 1.0);
         const bool up = state.raised >= 1.0;
+        state.moves = state.raised != before || (up && raise);
         SurfaceState& own = step.surface(model.own);
         own.pose.z_m = model.rest_m + (up ? kAbove_m : -kBelow_m);
         own.speed_m_s = up && raise ? model.speed_m_s * std::cos(model.angle_rad) : 0.0;

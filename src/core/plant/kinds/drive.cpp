@@ -41,6 +41,7 @@ struct Drive {
                     [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
                         return 100.0 * drive_ratio_of(plant, state, device);
                     })
+            .moves_by_drive()
             .fault("trip", "it reports a fault and coasts; heal it, then reset", &State::trip)
             .fault("jammed", "its motor cannot turn: it trips at once", &State::jammed);
     }

@@ -31,9 +31,11 @@ struct Gantry {
         double x_m = 0.0, y_m = 0.0, down_m = 0.0;  ///< From the corner, along its heading and to its left; down.
         double sucking_s = 0.0;
         std::uint32_t item = 0;  ///< Its id; 0 for none.
-        bool weak = false, jammed = false;
+        bool weak = false, jammed = false, moves = false;
     };
     enum Points { kX, kY, kDown, kGrip, kHeld, kArrived, kAtX, kAtY, kAtDown };
+    enum Mishaps { kLetGo, kAgainst };
+    static constexpr double kDrop_m = 0.01;    ///< That what is let go may drop; more breaks or topples it.
     static constexpr double kReach_m = 0.006;  ///< From the tool to the top of what it takes.
     static constexpr double kArrived_m = 0.0005;
     static constexpr double kMostAskew = 0.087;  ///< Sine of 5 deg, which closing jaws turn straight.
@@ -88,8 +90,11 @@ struct Gantry {
                     [](const Model&, const State& s, const PlantModel&, const PlantState&, int) {
                         return s.item != 0 ? 1.0 : 0.0;
                     })
+            .moves("one of its axes moves", &State::moves)
             .fault("weak", "does not hold: what it carries drops", &State::weak)
-            .fault("jammed", "no axis moves", &State::jammed);
+            .fault("jammed", "no axis moves", &State::jammed)
+            .mishap("let_go_in_the_air", "what it held is let go more than 10 mm above what is under it")
+            .mishap("driven_against", "what it carries is driven against something that does not give way");
     }
 
     static void place(Placing& at, Model& model, State&) {
@@ -114,8 +119,11 @@ struct Gantry {
         const bool air = model.tool == Tool::Gripper || model.air == kNone ||
                          pressure_of_pa(step.model, step.state, model.air) >= kLeastAir_pa;
         const bool grip = step.output(kGrip) != 0.0 && !state.weak && air;
-        state.sucking_s = grip ? state.sucking_s + step.dt_s : 0.0;
+        state.sucking_s = grip ? std::min(state.sucking_s + step.dt_s, model.take_s + 1.0) : 0.0;
+        bool against = false;
+        const double x_m = state.x_m, y_m = state.y_m, down_m = state.down_m;
         if (!grip) {
+            if (item != kNone) let_go(item, step);
             state.item = 0;
             item = kNone;
         } else if (item == kNone && state.sucking_s >= model.take_s - 1e-9) {
@@ -123,11 +131,25 @@ struct Gantry {
         }
         if (!state.jammed) {
             const Pose& pose = step.device->pose;
-            go(state.x_m, step.output(kX), model.x_travel_m, model.speed_m_s, pose.heading.ahead(), item, step);
-            go(state.y_m, step.output(kY), model.y_travel_m, model.speed_m_s, pose.heading.left(), item, step);
+            const bool free_x =
+                go(state.x_m, step.output(kX), model.x_travel_m, model.speed_m_s, pose.heading.ahead(), item, step);
+            const bool free_y =
+                go(state.y_m, step.output(kY), model.y_travel_m, model.speed_m_s, pose.heading.left(), item, step);
             go_down(model, state, item, step);
+            against = !free_x || !free_y;
         }
+        state.moves = state.x_m != x_m || state.y_m != y_m || state.down_m != down_m;
+        step.mishap(kAgainst, against, kNone, item == kNone ? nullptr : &base::at(step.state.items, item));
         if (item != kNone) step.state.hold(base::at(step.state.items, item));
+    }
+
+    static void let_go(int item, Step& step) {
+        Item& held = base::at(step.state.items, item);
+        const Item before = held;
+        sink_item(step.model, step.state, static_cast<std::size_t>(item), 2.0 * kDrop_m);  // as far as it would drop
+        const double drop_m = before.z_m - held.z_m;
+        held = before;
+        if (drop_m > kDrop_m) step.mishap_once(kLetGo, &held);
     }
 
     static int take(const Model& model, State& state, Step& step) {
@@ -164,9 +186,11 @@ struct Gantry {
                tips_m <= step.model.top_m(item) - kCatch_m;
     }
 
-    static void go(double& position, double wanted, double travel, double speed, Vector2 axis, int item, Step& step) {
+    /// False when what it carries stops it.
+    static bool go(double& position, double wanted, double travel, double speed, Vector2 axis, int item, Step& step) {
         const double most = speed * step.dt_s;
         double way = std::clamp(std::clamp(wanted, 0.0, travel) - position, -most, most);
+        const double asked = way;
         if (item != kNone && way != 0.0) {
             const double sign = way > 0.0 ? 1.0 : -1.0;
             const double free =
@@ -177,6 +201,7 @@ struct Gantry {
             carried.y_m += axis.y_m * way;
         }
         position += way;
+        return std::abs(asked - way) <= kTouch_m;
     }
 
     static void go_down(const Model& model, State& state, int item, Step& step) {

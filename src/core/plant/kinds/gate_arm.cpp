@@ -19,8 +19,10 @@ struct GateArm {
     struct State {
         double lowered = 1.0;  ///< 0 up, 1 down.
         bool jammed = false;
+        bool moves = false;
     };
     enum Points { kRaise, kUp, kDown };
+    enum Mishaps { kInTheWay };
     static constexpr double kHalfThickness_m = 0.015;
 
     static void declare(Declaration<GateArm>& kind) {
@@ -37,7 +39,9 @@ struct GateArm {
                     [](const Model&, const State& s, const PlantModel&, const PlantState&, int) {
                         return s.lowered * 100.0;
                     })
-            .fault("jammed", "stays where it is", &State::jammed);
+            .moves("its bar swings", &State::moves)
+            .fault("jammed", "stays where it is", &State::jammed)
+            .mishap("item_obstructs", "it comes down on an item");
     }
 
     static void place(Placing& at, Model& model, State&) {
@@ -51,22 +55,26 @@ struct GateArm {
 
     static void actuate(const Model& model, State& state, Step& step) {
         SolidState& solid = base::at(step.state.solids, model.solid);
+        const double before = state.lowered;
         if (!state.jammed) {
             const double way = step.dt_s / model.time_s;
             const double wanted = std::clamp(state.lowered + (step.output(kRaise) != 0.0 ? -way : way), 0.0, 1.0);
-            if (wanted < 0.5 || solid.present || clear(model, step)) state.lowered = wanted;
+            const Item* under = wanted < 0.5 || solid.present ? nullptr : item_under(model, step);
+            if (under == nullptr) state.lowered = wanted;
+            step.mishap(kInTheWay, under != nullptr, kNone, under);
         }
+        state.moves = state.lowered != before;
         solid.present = state.lowered >= 0.5;
     }
 
-    static bool clear(const Model& model, Step& step) {
+    static const Item* item_under(const Model& model, Step& step) {
         const SolidModel& bar = base::at(step.model.solids, model.solid);
-        bool free = true;
+        const Item* found = nullptr;
         step.each_near(bar.zone, [&](const Item& item) {
             const bool level = item.z_m < bar.top_m && step.model.top_m(item) > bar.bottom_m;
-            if (level && overlap(step.model.footprint(item), bar.area, kTouch_m)) free = false;
+            if (level && overlap(step.model.footprint(item), bar.area, kTouch_m)) found = &item;
         });
-        return free;
+        return found;
     }
 
     static void sense(const Model&, State& state, Step& step) {

@@ -22,6 +22,7 @@ struct Heater {
         bool broken = false;
     };
     enum Points { kOn, kPower };
+    enum Mishaps { kDry, kBoils };
     static constexpr double kHeat_j_m3_k = 998.0 * 4182.0;
 
     static void declare(Declaration<Heater>& kind) {
@@ -39,7 +40,9 @@ struct Heater {
             })
             .only_if([](const Model& m) { return m.control == Control::Proportional; })
             .actual("actual_power", PointType::Analog, Dimension::Power, "into the liquid, now", &State::power_w)
-            .fault("broken", "gives no heat", &State::broken);
+            .fault("broken", "gives no heat", &State::broken)
+            .mishap("dry", "it heats without liquid around it")
+            .mishap("boiling", "it heats what boils already");
     }
 
     static void actuate(const Model& model, State& state, Step& step) {
@@ -48,6 +51,9 @@ struct Heater {
         const double wanted_w = state.broken ? 0.0 : share * model.power_w;
         state.power_w += (wanted_w - state.power_w) * (model.lag_s > 0.0 ? -std::expm1(-step.dt_s / model.lag_s) : 1.0);
         Liquid& liquid = step.liquid(model.tank);
+        const bool heats = wanted_w > 0.0;
+        step.mishap(kDry, heats && liquid.volume_m3 < 1e-6);
+        step.mishap(kBoils, heats && liquid.volume_m3 >= 1e-6 && liquid.temperature_c >= 100.0);
         if (liquid.volume_m3 < 1e-6) return;
         liquid.temperature_c += state.power_w * step.dt_s / (liquid.volume_m3 * kHeat_j_m3_k);
         liquid.temperature_c = std::clamp(liquid.temperature_c, -20.0, 100.0);  // no ice, no steam

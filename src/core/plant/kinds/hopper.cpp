@@ -27,6 +27,7 @@ struct Hopper {
         bool bridged = false;
     };
     enum Points { kOpen, kEmpty, kFull };
+    enum Mishaps { kSpills };
 
     static void declare(Declaration<Hopper>& kind) {
         kind.names("hopper", "bulk", Placement::Plan,
@@ -63,7 +64,8 @@ struct Hopper {
             .actual("flow", PointType::Analog, Dimension::Flow, "out of it, now", &State::flow_m3_s)
             .actual("spilt", PointType::Analog, Dimension::Volume, "over the rim so far", &State::spilt_m3)
             .actual("emptied", PointType::Number, Dimension::Plain, "items emptied into it so far", &State::emptied)
-            .fault("bridged", "the bulk hangs: nothing comes out", &State::bridged);
+            .fault("bridged", "the bulk hangs: nothing comes out", &State::bridged)
+            .mishap("spilling", "bulk runs over its rim");
     }
 
     static void place(Placing& at, Model& model, State&) {
@@ -91,6 +93,7 @@ struct Hopper {
         state.opening = std::clamp(state.opening + (step.output(kOpen) != 0.0 ? way : -way), 0.0, 1.0);
         const double wanted_m3 = state.bridged ? 0.0 : state.opening * model.discharge_m3_s * step.dt_s;
         state.flow_m3_s = move_liquid(step, step.index, model.into, wanted_m3) / step.dt_s;
+        step.mishap(kSpills, content_m3 > model.volume_m3 + 1e-12);
         if (content_m3 > model.volume_m3) {
             state.spilt_m3 += content_m3 - model.volume_m3;
             content_m3 = model.volume_m3;

@@ -22,9 +22,10 @@ struct IndexTable {
     struct State {
         double to_go_rad = 0.0, turned_rad = 0.0;
         int count = 0;
-        bool last = false, jammed = false;
+        bool last = false, jammed = false, moves = false;
     };
     enum Points { kIndex, kInPosition };
+    enum Mishaps { kBlocked };
 
     static void declare(Declaration<IndexTable>& kind) {
         kind.names("index_table", "transport", Placement::Plan,
@@ -38,7 +39,9 @@ struct IndexTable {
             .input("in_position", "TRUE while it stands at a station")
             .actual("count", PointType::Number, Dimension::Plain, "stations gone on so far", &State::count)
             .actual("angle", PointType::Analog, Dimension::Angle, "turned so far", &State::turned_rad)
-            .fault("jammed", "does not turn", &State::jammed);
+            .moves("it turns", &State::moves)
+            .fault("jammed", "does not turn", &State::jammed)
+            .mishap("turn_blocked", "something stands in the way of what it turns");
     }
 
     static void place(Placing& at, Model& model, State&) {
@@ -66,6 +69,8 @@ struct IndexTable {
         const Heading now = step.surface(model.surface).pose.heading;
         const Heading was = model.home.turned({std::cos(state.turned_rad), std::sin(state.turned_rad)});
         const double way = now.turned({was.cos, -was.sin}).radians();
+        state.moves = std::abs(way) > 1e-12;
+        step.mishap(kBlocked, !state.jammed && state.to_go_rad > 1e-9 && std::abs(way) < 1e-9);
         state.turned_rad += way;
         if (state.to_go_rad > 0.0) {
             state.to_go_rad -= way;

@@ -2,6 +2,8 @@
 
 #include "core/plant/drawing.hpp"
 #include "core/plant/kinds/kinds.hpp"
+#include "core/plant/kinds/switching.hpp"
+#include "core/plant/transport.hpp"
 
 namespace vyard::plant {
 
@@ -15,9 +17,13 @@ struct Lift {
     };
     struct State {
         double position_m = 0.0;
-        bool jammed = false, slipping = false;
+        double against_s = 0.0;  ///< For how long it has been driven against an end.
+        bool jammed = false, slipping = false, moves = false;
+        Switching contactors;
     };
     enum Points { kRun, kUp, kDown, kBottom, kTop, kPosition };
+    enum Mishaps { kBoth, kReversed, kAgainstEnd, kAcrossEdge };
+    static constexpr double kMostAgainst_s = 0.5;  ///< Logic needs a scan or two to see the switch at the end.
 
     static void declare(Declaration<Lift>& kind) {
         kind.names("lift", "transport", Placement::Surface,
@@ -40,8 +46,13 @@ struct Lift {
                     [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
                         return base::at(state.surfaces, base::at(plant.devices, device).surface).speed_m_s;
                     })
+            .moves("its carriage or its belt moves", &State::moves)
             .fault("jammed", "the carriage stays where it is", &State::jammed)
-            .fault("slipping", "the brake is weak: without power it sinks at a tenth of its speed", &State::slipping);
+            .fault("slipping", "the brake is weak: without power it sinks at a tenth of its speed", &State::slipping)
+            .mishap("both_directions", "up and down are asked for at once")
+            .mishap("reversed_at_once", "it is changed over between up and down without a pause")
+            .mishap("driven_against_end", "it is driven against its end for more than half a second")
+            .mishap("item_across_edge", "it moves while an item lies across its edge");
     }
 
     static void place(Placing& at, Model& model, State&) {
@@ -55,8 +66,24 @@ struct Lift {
         s.speed_m_s = step.output(kRun) != 0.0 ? model.speed_m_s : 0.0;
         double way = (step.output(kUp) - step.output(kDown)) * model.lift_m_s * step.dt_s;
         if (way == 0.0 && state.slipping) way = -0.1 * model.lift_m_s * step.dt_s;
+        const double before_m = state.position_m;
         if (!state.jammed) state.position_m = std::clamp(state.position_m + way, 0.0, model.travel_m);
+        const bool rises = state.position_m != before_m;
+        state.moves = rises || s.speed_m_s != 0.0;
+        look(model, state, rises, step);
         s.pose.z_m = model.bottom_m + state.position_m;
+    }
+
+    static void look(const Model& model, State& state, bool moves, Step& step) {
+        const bool up = step.output(kUp) != 0.0, down = step.output(kDown) != 0.0;
+        state.contactors.look((up ? 1 : 0) - (down ? 1 : 0), 0.0, step.dt_s);
+        const bool at_end = up != down && state.position_m == (up ? model.travel_m : 0.0);
+        state.against_s = at_end ? std::min(state.against_s + step.dt_s, 2.0 * kMostAgainst_s) : 0.0;
+        const Item* across = moves ? item_across_edge(step.model, step.state, step.device->surface) : nullptr;
+        step.mishap(kBoth, up && down);
+        step.mishap(kReversed, state.contactors.reversed);
+        step.mishap(kAgainstEnd, state.against_s > kMostAgainst_s);
+        step.mishap(kAcrossEdge, across != nullptr, kNone, across);
     }
 
     static void sense(const Model& model, State& state, Step& step) {

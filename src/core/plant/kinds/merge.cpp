@@ -41,6 +41,7 @@ struct Merge {
                         const int own = base::at(model.devices, device).surface;
                         return base::at(state.surfaces, own).speed_m_s;
                     })
+            .moves_by_surface()
             .fault("jammed", "no roller turns", &State::jammed);
     }
 

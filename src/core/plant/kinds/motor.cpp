@@ -1,6 +1,7 @@
 #include <cmath>
 
 #include "core/plant/kinds/kinds.hpp"
+#include "core/plant/kinds/switching.hpp"
 
 namespace vyard::plant {
 
@@ -25,8 +26,10 @@ struct Motor {
         bool jammed = false;
         bool wrong_way = false;
         int way = 0;  ///< Contactor that is in: 1 forward, -1 backward.
+        Switching contactors;
     };
     enum Points { kRun, kForward, kBackward, kRunning, kOverload };
+    enum Mishaps { kBoth, kReversed, kChatters };
 
     static void declare(Declaration<Motor>& kind) {
         kind.names("motor", "drives", Placement::Panel,
@@ -59,9 +62,13 @@ struct Motor {
                         return 100.0 * drive_ratio_of(plant, state, device);
                     })
             .actual("tripped", PointType::Boolean, Dimension::Plain, "its overload has tripped", &State::tripped)
+            .moves_by_drive()
             .fault("trip", "the overload trips; heal it, then reset by hand", &State::trip_fault)
             .fault("jammed", "cannot turn; the overload trips after trip_time", &State::jammed)
-            .fault("wrong_direction", "turns in the other direction, as with two phases swapped", &State::wrong_way);
+            .fault("wrong_direction", "turns in the other direction, as with two phases swapped", &State::wrong_way)
+            .mishap("both_directions", "both directions are asked for at once")
+            .mishap("reversed_at_once", "it is changed over without a pause, or while it still turns")
+            .mishap("contactor_chatters", "its contactor is switched on again and again");
     }
 
     static void actuate(const Model& model, State& state, Step& step) {
@@ -69,9 +76,13 @@ struct Motor {
         const double wanted =
             model.starter == Starter::Direct ? step.output(kRun) : step.output(kForward) - step.output(kBackward);
         const int way = wanted > 0.0 ? 1 : wanted < 0.0 ? -1 : 0;
+        state.contactors.look(way, step.drive_ratio() * (state.wrong_way ? -1.0 : 1.0), step.dt_s);
+        step.mishap(kBoth, step.output(kForward) != 0.0 && step.output(kBackward) != 0.0);
+        step.mishap(kReversed, state.contactors.reversed);
+        step.mishap(kChatters, state.contactors.chatters);
         const bool powered = way != 0 && !state.tripped;
         if (!powered || way != state.way) state.on_s = 0.0;  // changing over starts anew
-        if (powered) state.on_s += step.dt_s;
+        if (powered) state.on_s = std::min(state.on_s + step.dt_s, model.start_s + 1.0);
         state.way = powered ? way : 0;
         state.stalled_s = powered && state.jammed ? state.stalled_s + step.dt_s : 0.0;
         if (state.stalled_s >= model.trip_s) state.tripped = true;

@@ -12,10 +12,12 @@ struct Outfeed {
     struct Model {
         double length_m = 0.5, width_m = 0.6;
         int zone = kNone;
+        ItemList takes;
     };
     struct State {
-        int counted = 0;
+        int counted = 0, wrong = 0;
     };
+    enum Mishaps { kWrongItem };
 
     static void declare(Declaration<Outfeed>& kind) {
         kind.names("outfeed", "transport", Placement::Surface,
@@ -24,7 +26,11 @@ struct Outfeed {
             .carries_nothing()
             .quantity("length", &Model::length_m, Dimension::Length, "500 mm", 0.05, 10.0, "along its heading")
             .quantity("width", &Model::width_m, Dimension::Length, "600 mm", 0.05, 10.0, "across")
-            .actual("counted", PointType::Number, Dimension::Plain, "items taken away so far", &State::counted);
+            .items("accepts", &Model::takes, "the items it should get; without it, any")
+            .optional()
+            .actual("counted", PointType::Number, Dimension::Plain, "items taken away so far", &State::counted)
+            .actual("wrong", PointType::Number, Dimension::Plain, "items so far that it should not get", &State::wrong)
+            .mishap("wrong_item", "an item comes that it should not get");
     }
 
     static void place(Placing& at, Model& model, State&) {
@@ -43,7 +49,18 @@ struct Outfeed {
             if (item.gone || !box.contains({item.x_m, item.y_m})) return;
             step.state.take_away(item);
             ++state.counted;
+            if (accepts(model, item, step)) return;
+            ++state.wrong;
+            step.mishap_once(kWrongItem, &item);
         });
+    }
+
+    static bool accepts(const Model& model, const Item& item, const Step& step) {
+        if (model.takes.count == 0) return true;
+        for (int i = 0; i < model.takes.count; ++i) {
+            if (model.takes.number(step.model, i) == item.type) return true;
+        }
+        return false;
     }
 
     static void draw(Drawing& d) {

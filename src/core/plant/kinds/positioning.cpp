@@ -44,7 +44,9 @@ void AxisMotion::advance(const AxisLimits& limits, double dt_s) {
     wanted_m = std::clamp(wanted_m + speed_m_s * dt_s, 0.0, limits.travel_m);
     arrive(limits, *this);
     const double share = limits.lag_s > 0.0 ? -std::expm1(-dt_s / limits.lag_s) : 1.0;
-    if (!jammed) true_m += (wanted_m - true_m) * share;
+    const double way_m = jammed ? 0.0 : (wanted_m - true_m) * share;
+    true_m += way_m;
+    moves = std::abs(way_m) > 1e-6;
     if (std::abs(wanted_m - true_m) <= limits.most_error_m) return;
     fault = true;
     reached = false;

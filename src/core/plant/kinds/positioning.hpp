@@ -26,6 +26,7 @@ struct AxisMotion {
     AxisMode mode = AxisMode::Idle;
     bool homed = false, fault = false, reached = false;
     bool jammed = false, unhomed = false;  ///< Faults of the device.
+    bool moves = false;                    ///< It moved in the last step by more than a thousandth of a millimetre.
 
     double counted_m() const { return true_m - offset_m; }
     bool in_position() const { return reached && std::abs(target_m - true_m) < 0.0005; }
@@ -33,10 +34,16 @@ struct AxisMotion {
         wanted_m = true_m = std::min(limits.start_m, limits.travel_m);
         offset_m = true_m;  // it counts from where it stood
     }
+    /// It jogs, or is stopped too late, and goes on at an end. (Homing looks for one, a move never goes beyond.)
+    bool against_end(const AxisLimits& limits) const {
+        return (mode == AxisMode::Jogging || mode == AxisMode::Stopping) &&
+               ((speed_m_s < 0.0 && wanted_m <= 0.0) || (speed_m_s > 0.0 && wanted_m >= limits.travel_m));
+    }
     void let_go() {
         mode = AxisMode::Idle;
         speed_m_s = 0.0;
         wanted_m = true_m;
+        moves = false;
     }
     void go_home() {
         mode = AxisMode::Homing;
@@ -78,6 +85,8 @@ void declare_axis(Declaration<K>& kind) {
                 [](const M&, const typename K::State& s, const PlantModel&, const PlantState&, int) {
                     return s.wanted_m - s.true_m;
                 })
+        .moves("it moves", [](const M&, const typename K::State& s, const PlantModel&, const PlantState&,
+                              int) { return s.moves ? 1.0 : 0.0; })
         .fault("jammed", "does not move: the following error grows until it stops", &K::State::jammed)
         .fault("unhomed", "has lost its count and must be homed", &K::State::unhomed);
 }

@@ -1,4 +1,5 @@
 #include "core/plant/kinds/kinds.hpp"
+#include "core/plant/kinds/switching.hpp"
 #include "core/plant/liquids.hpp"
 
 namespace vyard::plant {
@@ -23,8 +24,12 @@ struct Pump {
         double speed = 0.0, flow_m3_s = 0.0, dry_s = 0.0;
         bool tripped = false, blocked = false, trip_fault = false;
         double worn_percent = 0.0;
+        double still_s = 0.0;  ///< For how long it has moved nothing at its speed.
+        Switching contactor;
     };
     enum Points { kRun, kSpeed, kRunning, kOverload };
+    enum Mishaps { kDry, kMovesNothing, kChatters };
+    static constexpr double kMostStill_s = 1.0;  ///< Running against a shut way; what it holds heats up.
 
     static void declare(Declaration<Pump>& kind) {
         kind.names("pump", "liquid", Placement::Panel,
@@ -63,10 +68,14 @@ struct Pump {
                 "actual_speed", PointType::Analog, Dimension::Percent, "of full speed",
                 [](const Model&, const State& s, const PlantModel&, const PlantState&, int) { return s.speed * 100.0; })
             .actual("tripped", PointType::Boolean, Dimension::Plain, "its overload has tripped", &State::tripped)
+            .moves_by_drive()
             .fault("blocked", "turns but moves nothing", &State::blocked)
             .fault("trip", "the overload trips; heal it, then reset by hand", &State::trip_fault)
             .fault_amount("worn", Dimension::Percent, 30.0, 0.0, 100.0, "moves less by this share",
-                          &State::worn_percent);
+                          &State::worn_percent)
+            .mishap("dry_running", "it runs with nothing in the tank it empties")
+            .mishap("moves_nothing", "it runs for more than a second against more height than it gives, or shut off")
+            .mishap("contactor_chatters", "its contactor is switched on again and again");
     }
 
     static void actuate(const Model& model, State& state, Step& step) {
@@ -85,6 +94,12 @@ struct Pump {
         state.flow_m3_s = moved_m3 / step.dt_s;
         const bool dry = state.speed > 0.1 && model.from != kNone && step.liquid(model.from).volume_m3 <= 1e-9;
         state.dry_s = dry ? state.dry_s + step.dt_s : 0.0;
+        const bool still = on && !dry && state.speed > 0.1 && state.speed >= share - 1e-9 && moved_m3 <= 0.0;
+        state.still_s = still ? std::min(state.still_s + step.dt_s, 2.0 * kMostStill_s) : 0.0;
+        state.contactor.look(on ? 1 : 0, 0.0, step.dt_s);
+        step.mishap(kDry, dry);
+        step.mishap(kMovesNothing, state.still_s > kMostStill_s);
+        step.mishap(kChatters, state.contactor.chatters);
         if (state.dry_s >= model.dry_s) state.tripped = true;
         step.drive_ratio() = state.speed;
     }

@@ -3,6 +3,7 @@
 #include "core/plant/drawing.hpp"
 #include "core/plant/kinds/kinds.hpp"
 #include "core/plant/transport.hpp"
+#include "core/plant/tuning.hpp"
 
 namespace vyard::plant {
 
@@ -17,8 +18,10 @@ struct Pusher {
     };
     struct State {
         bool jammed = false;
+        bool moves = false;
     };
     enum Points { kExtend };
+    enum Mishaps { kStruck };
     static constexpr double kPlateThickness_m = 0.02;
 
     static void declare(Declaration<Pusher>& kind) {
@@ -26,6 +29,7 @@ struct Pusher {
                    "a plate beside a surface that a cylinder pushes across it; a spring brings it back")
             .drawn(Layer::Actor)
             .extends()
+            .pushes()
             .quantity("stroke", &Model::stroke_m, Dimension::Length, "400 mm", 0.01, 5.0,
                       "of the plate across the surface")
             .quantity("plate", &Model::plate_m, Dimension::Length, "300 mm", 0.02, 5.0,
@@ -38,7 +42,9 @@ struct Pusher {
                     [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
                         return extension_of_m(plant, state, device);
                     })
-            .fault("jammed", "stays where it is", &State::jammed);
+            .moves("its plate moves", &State::moves)
+            .fault("jammed", "stays where it is", &State::jammed)
+            .mishap("item_struck", "its plate meets an item beside its middle, and would turn it");
     }
 
     static void place(Placing& at, Model& model, State&) {
@@ -57,6 +63,8 @@ struct Pusher {
     static void actuate(const Model& model, State& state, Step& step) {
         SolidState& solid = base::at(step.state.solids, model.solid);
         solid.wanted_m = 0.0;
+        const Item* struck = !state.jammed && step.output(kExtend) != 0.0 ? struck_by_plate(model, step) : nullptr;
+        step.mishap(kStruck, struck != nullptr, kNone, struck);
         if (state.jammed) return;
         if (step.output(kExtend) != 0.0) {
             solid.wanted_m = std::min(model.stroke_m * step.dt_s / model.extend_s, model.stroke_m - solid.offset_m);
@@ -65,7 +73,25 @@ struct Pusher {
         }
     }
 
-    static void sense(const Model& model, State&, Step& step) {
+    /// An item that the plate touches while it goes out, the middle of which is not before the plate.
+    static const Item* struck_by_plate(const Model& model, Step& step) {
+        const SolidModel& plate = base::at(step.model.solids, model.solid);
+        const SolidState& now = base::at(step.state.solids, model.solid);
+        if (now.offset_m >= model.stroke_m) return nullptr;
+        const double reach_m = model.stroke_m * step.dt_s / model.extend_s;
+        const Item* found = nullptr;
+        step.each_near(plate.zone, [&](const Item& item) {
+            if (item.gone || !same_height(step.model, item, plate)) return;
+            const OrientedBox body = plate.now(now);
+            const bool touches = free_way(body, step.model.footprint(item), plate.push) < reach_m;
+            const double along_m = step.device->pose.along(item.x_m, item.y_m);
+            if (touches && std::abs(along_m) > model.plate_m / 2.0 + kTouch_m) found = &item;
+        });
+        return found;
+    }
+
+    static void sense(const Model& model, State& state, Step& step) {
+        state.moves = step.extension_m() != base::at(step.state.solids, model.solid).offset_m;
         step.extension_m() = base::at(step.state.solids, model.solid).offset_m;
     }
 

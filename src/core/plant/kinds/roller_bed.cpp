@@ -49,6 +49,7 @@ struct RollerBed {
                     [](const Model& m, const State&, const PlantModel&, const PlantState& state, int) {
                         return base::at(state.surfaces, m.first + m.zones - 1).speed_m_s;
                     })
+            .moves_by_surface()
             .fault("jammed", "no roller turns", &State::jammed);
     }
 

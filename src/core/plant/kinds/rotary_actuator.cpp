@@ -17,8 +17,10 @@ struct RotaryActuator {
         double share = 0.0;
         int sent = -1;
         bool jammed = false;
+        bool moves = false;
     };
     enum Points { kTurn, kBack, kHome, kTurned };
+    enum Mishaps { kBoth };
 
     static void declare(Declaration<RotaryActuator>& kind) {
         kind.names("rotary_actuator", "air", Placement::Panel, "an air actuator that turns by an angle and back")
@@ -38,17 +40,22 @@ struct RotaryActuator {
                     [](const Model& m, const State& s, const PlantModel&, const PlantState&, int) {
                         return s.share * m.angle_rad;
                     })
-            .fault("jammed", "stays where it is", &State::jammed);
+            .moves("it turns", &State::moves)
+            .fault("jammed", "stays where it is", &State::jammed)
+            .mishap("both_coils", "both coils of its valve are on at once");
     }
 
     static void actuate(const Model& model, State& state, Step& step) {
         const bool turn = step.output(kTurn) != 0.0;
+        step.mishap(kBoth, turn && step.output(kBack) != 0.0);
         const bool air = model.air == kNone || pressure_of_pa(step.model, step.state, model.air) >= model.needs_pa;
         const bool told = !model.two_coils || turn != (step.output(kBack) != 0.0);
         if (told) state.sent = turn ? 1 : -1;
         const bool spring = !model.two_coils && (state.sent < 0 || !air);
         const double way = spring ? -1.0 : air ? state.sent : 0.0;
+        const double before = state.share;
         if (!state.jammed) state.share = std::clamp(state.share + way * step.dt_s / model.time_s, 0.0, 1.0);
+        state.moves = state.share != before;
     }
 
     static void sense(const Model&, State& state, Step& step) {

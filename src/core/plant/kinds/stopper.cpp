@@ -17,8 +17,10 @@ struct Stopper {
     };
     struct State {
         bool jammed = false;
+        bool moves = false;
     };
     enum Points { kRaise };
+    enum Mishaps { kInTheWay };
     static constexpr double kHalfThickness_m = 0.01;
 
     static void declare(Declaration<Stopper>& kind) {
@@ -34,7 +36,9 @@ struct Stopper {
                     [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
                         return extension_of_m(plant, state, device);
                     })
-            .fault("jammed", "stays where it is", &State::jammed);
+            .moves("its blade moves", &State::moves)
+            .fault("jammed", "stays where it is", &State::jammed)
+            .mishap("item_obstructs", "it is raised under an item");
     }
 
     static void place(Placing& at, Model& model, State&) {
@@ -50,21 +54,26 @@ struct Stopper {
     static void actuate(const Model& model, State& state, Step& step) {
         const double way = model.time_s > 0.0 ? model.height_m * step.dt_s / model.time_s : model.height_m;
         SolidState& solid = base::at(step.state.solids, model.solid);
+        const double before_m = step.extension_m();
         if (!state.jammed) {
-            const bool raise = step.output(kRaise) != 0.0 && (solid.present || nothing_above(model, step));
+            const bool wanted = step.output(kRaise) != 0.0;
+            const Item* above = wanted && !solid.present ? item_above(model, step) : nullptr;
+            const bool raise = wanted && above == nullptr;
+            step.mishap(kInTheWay, above != nullptr, kNone, above);
             step.extension_m() = std::clamp(step.extension_m() + (raise ? way : -way), 0.0, model.height_m);
         }
+        state.moves = step.extension_m() != before_m;
         solid.present = step.extension_m() > model.height_m / 2.0;
     }
 
-    static bool nothing_above(const Model& model, Step& step) {
+    static const Item* item_above(const Model& model, Step& step) {
         const SolidModel& blade = base::at(step.model.solids, model.solid);
-        bool clear = true;
+        const Item* found = nullptr;
         step.each_near(blade.zone, [&](const Item& item) {
             const bool near = item.z_m < blade.top_m && step.model.top_m(item) > blade.bottom_m - 0.01;
-            if (near && overlap(step.model.footprint(item), blade.area, 1e-6)) clear = false;
+            if (near && overlap(step.model.footprint(item), blade.area, 1e-6)) found = &item;
         });
-        return clear;
+        return found;
     }
 
     static void draw(Drawing& d) {

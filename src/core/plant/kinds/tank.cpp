@@ -29,6 +29,7 @@ struct Tank {
         double overflowed_m3 = 0.0;
         int coated = 0;
     };
+    enum Mishaps { kRunsOver };
 
     static void declare(Declaration<Tank>& kind) {
         kind.names("tank", "liquid", Placement::Plan, "holds a liquid; items lowered into it may take its colour")
@@ -80,7 +81,8 @@ struct Tank {
                         return 100.0 * liquid_of(plant, state, device).concentration;
                     })
             .fault_amount("leaking", Dimension::Flow, 0.05e-3, 0.0, 10.0, "loses this much as long as there is liquid",
-                          &State::leak_m3_s);
+                          &State::leak_m3_s)
+            .mishap("running_over", "liquid runs over its rim");
     }
 
     static std::string check(const Model& model) {
@@ -117,6 +119,7 @@ struct Tank {
         cool(model, step);
         volume = std::max(0.0, volume - state.leak_m3_s * step.dt_s);
         const double full = model.vessel.volume_m3(model.depth_m);
+        step.mishap(kRunsOver, volume > full + 1e-12);
         if (volume > full) {
             state.overflowed_m3 += volume - full;
             volume = full;

@@ -23,6 +23,7 @@ struct TextAxis {
         WireText answer;
     };
     enum Points { kOrder, kAnswer };
+    enum Mishaps { kAgainstEnd, kDisabled };
 
     static void declare(Declaration<TextAxis>& kind) {
         kind.names("text_axis", "motion", Placement::Panel,
@@ -34,6 +35,8 @@ struct TextAxis {
             .text_input("answer", "the number of the command and what came of it: 12 DONE 350.0 mm")
             .fault("silent", "takes no command and answers nothing", &State::silent);
         declare_axis(kind);
+        kind.mishap("driven_against_end", "it is driven against its end")
+            .mishap("disabled_in_motion", "it is disabled while it moves");
     }
 
     static void place(Placing& at, Model& model, State& state) {
@@ -46,12 +49,14 @@ struct TextAxis {
         if (state.unhomed) state.homed = false;
         if (!state.silent) take_line(model, state, step.text_output(kOrder));
         const bool sound = !state.fault;
+        if (!state.enabled && sound && state.speed_m_s != 0.0) step.mishap_once(kDisabled);
         if (state.enabled && sound) {
             state.limit_m_s = state.speed_limit_m_s;
             state.advance(model, step.dt_s);
         } else {
             state.let_go();
         }
+        step.mishap(kAgainstEnd, state.enabled && sound && state.against_end(model));
         if (state.running != kNone) follow(model, state);
         state.until_s = std::max(0.0, state.until_s - step.dt_s);
     }

@@ -4,6 +4,7 @@
 
 #include "core/plant/drawing.hpp"
 #include "core/plant/kinds/kinds.hpp"
+#include "core/plant/transport.hpp"
 
 namespace vyard::plant {
 
@@ -19,9 +20,12 @@ struct Turntable {
     };
     struct State {
         double angle_rad = 0.0;
+        double asked_rad = 0.0;  ///< To turn by in this step.
         bool jammed = false;
+        bool moves = false;
     };
     enum Points { kRun, kTurn, kHome, kTurned };
+    enum Mishaps { kBlocked, kAcrossEdge };
 
     static void declare(Declaration<Turntable>& kind) {
         kind.names("turntable", "transport", Placement::Surface, "a belt on a base that turns about its middle")
@@ -41,7 +45,10 @@ struct Turntable {
                     [](const Model&, const State&, const PlantModel& plant, const PlantState& state, int device) {
                         return base::at(state.surfaces, base::at(plant.devices, device).surface).speed_m_s;
                     })
-            .fault("jammed", "does not turn", &State::jammed);
+            .moves("it turns, or its belt runs", &State::moves)
+            .fault("jammed", "does not turn", &State::jammed)
+            .mishap("turn_blocked", "something stands in the way of what it turns")
+            .mishap("item_across_edge", "it turns while an item lies across its edge");
     }
 
     static void place(Placing& at, Model& model, State&) {
@@ -61,6 +68,10 @@ struct Turntable {
         const double wanted = step.output(kTurn) != 0.0 ? model.angle_rad : 0.0;
         const double most = std::abs(model.angle_rad) * step.dt_s / model.turn_s;
         s.turn_rad = state.jammed ? 0.0 : std::clamp(wanted - state.angle_rad, -most, most);
+        state.asked_rad = s.turn_rad;
+        const Item* across =
+            s.turn_rad != 0.0 ? item_across_edge(step.model, step.state, step.device->surface) : nullptr;
+        step.mishap(kAcrossEdge, across != nullptr, kNone, across);
     }
 
     /// Where it came to: what stood in its way may have stopped it.
@@ -70,6 +81,8 @@ struct Turntable {
         double angle = now.turned(back).radians();
         const double full = 2.0 * std::numbers::pi;
         angle += full * std::nearbyint((state.angle_rad - angle) / full);
+        state.moves = angle != state.angle_rad || step.surface(step.device->surface).speed_m_s != 0.0;
+        step.mishap(kBlocked, std::abs(state.asked_rad) > 1e-9 && std::abs(angle - state.angle_rad) < 1e-9);
         state.angle_rad = std::abs(angle) < 1e-9 ? 0.0 : angle;
         step.input(kHome, std::abs(state.angle_rad) < kAtAngle_rad ? 1.0 : 0.0);
         step.input(kTurned, std::abs(state.angle_rad - model.angle_rad) < kAtAngle_rad ? 1.0 : 0.0);

@@ -25,7 +25,7 @@ struct Valve {
     struct State {
         double opening = 0.0;  ///< 0 shut, 1 open.
         double flow_m3_s = 0.0;
-        bool jammed = false;
+        bool jammed = false, moves = false;
         double leak_m3_s = 0.0;
     };
     enum Points { kOpen, kOpening, kOpened, kClosed };
@@ -68,6 +68,7 @@ struct Valve {
                         return s.opening * 100.0;
                     })
             .actual("flow", PointType::Analog, Dimension::Flow, "through it, now", &State::flow_m3_s)
+            .moves("it opens or shuts, or lets liquid through", &State::moves)
             .fault("jammed", "stays where it is", &State::jammed)
             .fault_amount("leaking", Dimension::Flow, 0.05e-3, 0.0, 10.0, "lets this much through when shut",
                           &State::leak_m3_s);
@@ -77,11 +78,13 @@ struct Valve {
         const double wanted = model.type == ValveType::OnOff ? (step.output(kOpen) != 0.0 ? 1.0 : 0.0)
                                                              : std::clamp(step.output(kOpening) / 100.0, 0.0, 1.0);
         const double way = model.stroke_s > 0.0 ? step.dt_s / model.stroke_s : 1.0;
+        const double before = state.opening;
         if (!state.jammed) state.opening += std::clamp(wanted - state.opening, -way, way);
         const double wanted_m3 =
             model.from != kNone ? by_gravity_m3(model, state, step) : state.opening * model.flow_m3_s * step.dt_s;
         const double leak_m3 = state.leak_m3_s * step.dt_s;
         state.flow_m3_s = move_liquid(step, model.from, model.into, wanted_m3 + leak_m3) / step.dt_s;
+        state.moves = state.opening != before || (state.opening > 0.0 && state.flow_m3_s > 0.0);
     }
 
     static void sense(const Model&, State& state, Step& step) {

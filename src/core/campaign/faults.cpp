@@ -1,0 +1,332 @@
+// The campaign "faults": every wire stuck on, stuck off, open or bouncing, and every fault of a device, under every
+// procedure, from the instant on at which it begins to matter. Each comes out as
+//   dangerous      a rule breaks, or a mishap happens, that the procedure alone does not have
+//   silent         the machine does not do what the procedure expects, and no alarm says that something is wrong
+//   shown          an alarm comes that the procedure alone does not have then
+//   masked         neither: what the procedure expects comes all the same
+//   not exercised  the wire has that value anyway, all the time
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "core/campaign/beginnings.hpp"
+#include "core/campaign/jobs.hpp"
+
+namespace vyard::campaign {
+
+namespace {
+
+using base::Nanoseconds;
+using namespace std::chrono_literals;
+
+constexpr std::size_t kCopies = 48;      ///< Of each undisturbed run that are kept to fork from.
+constexpr Nanoseconds kAfterAlarm = 5s;  ///< A machine that failed and said so is watched for so long.
+constexpr Nanoseconds kLook = 1s;        ///< How often it is looked at whether anything changes.
+constexpr Nanoseconds kShifted = 3s;     ///< An alarm of the procedure's own may come so much sooner or later.
+
+/// A fault that can be put on the plant.
+struct FaultCase {
+    std::string order;  ///< "fault dip_eye.signal stuck off"
+    int device = plant::kNone;
+    int point = plant::kNone;     ///< Of a wire.
+    std::optional<double> stuck;  ///< It matters once the wire has another value.
+};
+
+std::vector<FaultCase> faults_of(const session::SessionModel& model) {
+    std::vector<FaultCase> out;
+    const plant::PlantModel& plant = *model.plant;
+    std::vector<bool> joined(plant.points.size(), false);
+    for (const auto* list : {&model.wiring.inputs, &model.wiring.outputs}) {
+        for (const wiring::Join& j : *list) joined[static_cast<std::size_t>(j.point)] = true;
+    }
+    for (std::size_t d = 0; d < plant.devices.size(); ++d) {
+        const plant::DeviceModel& device = plant.devices[d];
+        const auto number = static_cast<int>(d);
+        for (const plant::FaultSpec& f : device.kind->faults)
+            out.push_back({fmt::format("fault {} {}", device.name, f.name), number, plant::kNone, {}});
+        for (const int p : device.points) {
+            if (p == plant::kNone || !joined[static_cast<std::size_t>(p)]) continue;
+            const plant::PointModel& point = base::at(plant.points, p);
+            const auto add = [&](const char* defect, std::optional<double> stuck = {}) {
+                out.push_back({fmt::format("fault {} {}", point.name, defect), number, p, stuck});
+            };
+            if (point.type == plant::PointType::Boolean) {
+                // For a contact an open wire is stuck off, and a short is stuck on.
+                add("stuck off", 0.0);
+                add("stuck on", 1.0);
+                if (point.direction == plant::PointDirection::Input) add("chatter");
+            } else {
+                add("open_wire");
+                if (point.type == plant::PointType::Analog) add("short");
+            }
+        }
+    }
+    return out;
+}
+
+/// A fault, or two, in one procedure from one instant on.
+struct Job {
+    std::size_t first = 0;
+    std::optional<std::size_t> second;
+    std::size_t nominal = 0;
+    std::optional<Nanoseconds> at;  ///< Null: it never matters.
+};
+
+class Faults final : public Campaign {
+  public:
+    explicit Faults(const Setup& setup) : setup_(setup), model_(*setup.model), faults_(faults_of(model_)) {
+        if (setup.alarms.names.empty())
+            remarks_.emplace_back(
+                "no tag is called an alarm, so nothing can be shown: name those that tell, with --alarms");
+        nominals_ = nominals_of(setup, remarks_);
+        const session::Session fresh(setup.model);
+        std::vector<std::size_t> order;
+        for (std::size_t n = 0; n < nominals_.size(); ++n) order.push_back(n);
+        std::vector<std::optional<Beginnings>> found(order.size());
+        Work work = setup.work;
+        work.progress = {};
+        in_parallel(order, work, [&](std::size_t n) { found[n].emplace(setup.book, nominals_[n], fresh, kCopies); });
+        for (std::optional<Beginnings>& b : found) {
+            if (b) beginnings_.push_back(std::move(*b));
+        }
+        if (beginnings_.size() < nominals_.size()) return;  // ended from outside
+        for (const controller::ControllerModel& c : model_.controllers) {
+            for (const logic::Task& task : c.program->tasks)
+                whole_tasks_ = whole_tasks_ && (task.interval.count() == 0 || kLook % task.interval == Nanoseconds(0));
+            whole_tasks_ = whole_tasks_ && kLook % c.scan == Nanoseconds(0);
+        }
+        if (setup.pairs)
+            plan_pairs();
+        else
+            plan();
+    }
+
+    const char* kind() const override { return "faults"; }
+    std::size_t jobs() const override { return jobs_.size(); }
+    const std::vector<std::string>& remarks() const override { return remarks_; }
+
+    RunRow run(std::size_t job, Story* story) const override {
+        const Job& j = jobs_[job];
+        RunRow row = attempt(j, story);
+        if (!j.second || row.outcome != "dangerous") return row;
+        // What one of the two does alone is no finding of the pair.
+        for (const std::size_t f : {j.first, *j.second}) {
+            const RunRow alone = attempt({f, {}, j.nominal, j.at}, nullptr);
+            std::erase_if(row.sights, [&](const Sight& s) {
+                return std::any_of(alone.sights.begin(), alone.sights.end(),
+                                   [&](const Sight& a) { return what_of(a.key) == what_of(s.key); });
+            });
+        }
+        if (row.sights.empty()) row.outcome = "as one alone";
+        return row;
+    }
+
+  private:
+    /// A key without what stands before its colon.
+    static std::string what_of(const std::string& key) { return key.substr(key.find(": ")); }
+
+    std::vector<Nanoseconds> instants(const FaultCase& fault, const Nominal& nominal) const {
+        std::vector<Nanoseconds> out;
+        if (fault.stuck) {
+            const auto& values = base::at(nominal.values, fault.point);
+            const auto& edges = base::at(nominal.edges, fault.point);
+            for (std::size_t k = 0; k < values.size(); ++k) {
+                if (values[k] == *fault.stuck) continue;
+                // It acts from the step on that brings the edge.
+                out.push_back(k == 0 ? Nanoseconds(0) : std::max(edges[k - 1] - model_.step, Nanoseconds(0)));
+            }
+            return out;
+        }
+        for (const int p : model_.plant->device(fault.device).points) {
+            if (p == plant::kNone || (fault.point != plant::kNone && p != fault.point)) continue;
+            const auto& edges = base::at(nominal.edges, p);
+            out.insert(out.end(), edges.begin(), edges.end());
+        }
+        out.push_back(Nanoseconds(0));
+        std::sort(out.begin(), out.end());
+        out.erase(std::unique(out.begin(), out.end()), out.end());
+        if (fault.point != plant::kNone) return out;
+        // A device may also fail on its way from one of them to the next.
+        for (std::size_t i = out.size() - 1; i > 0; --i) {
+            const Nanoseconds middle = (out[i - 1] + out[i]) / 2 / model_.step * model_.step;
+            if (middle > out[i - 1]) out.insert(out.begin() + static_cast<std::ptrdiff_t>(i), middle);
+        }
+        return out;
+    }
+
+    void plan() {
+        for (std::size_t f = 0; f < faults_.size(); ++f) {
+            for (std::size_t n = 0; n < nominals_.size(); ++n) {
+                const auto all = instants(faults_[f], nominals_[n]);
+                for (const Nanoseconds at : thinned(all, setup_.moments)) jobs_.push_back({f, {}, n, at});
+                if (all.empty()) jobs_.push_back({f, {}, n, {}});
+            }
+        }
+    }
+
+    void plan_pairs() {
+        for (std::size_t n = 0; n < nominals_.size(); ++n) {
+            std::vector<std::optional<Nanoseconds>> first;
+            for (const FaultCase& f : faults_) {
+                const auto all = instants(f, nominals_[n]);
+                first.push_back(all.empty() ? std::nullopt : std::optional(all.front()));
+            }
+            for (std::size_t a = 0; a < faults_.size(); ++a) {
+                for (std::size_t b = a + 1; b < faults_.size(); ++b) {
+                    const bool one_wire = faults_[a].point != plant::kNone && faults_[a].point == faults_[b].point;
+                    if (!one_wire && first[a] && first[b]) jobs_.push_back({a, b, n, std::max(*first[a], *first[b])});
+                }
+            }
+        }
+    }
+
+    /// Alarms that stand now and that the procedure alone does not have about then.
+    std::string raised(const Nominal& nominal, const session::Session& session) const {
+        for (std::size_t a = 0; a < setup_.alarms.signals.size(); ++a) {
+            const std::uint64_t bits = session::bits(session, setup_.alarms.signals[a]);
+            if (bits == setup_.alarms.quiet[a]) continue;
+            if (!stands_about(nominal, a, bits, session.now()))
+                return fmt::format("{} = {}", setup_.alarms.names[a],
+                                   session::value_text(session, setup_.alarms.signals[a]));
+        }
+        return {};
+    }
+    static bool stands_about(const Nominal& nominal, std::size_t alarm, std::uint64_t bits, Nanoseconds now) {
+        if (nominal.alarm_at(alarm, now - kShifted) == bits || nominal.alarm_at(alarm, now + kShifted) == bits)
+            return true;
+        const auto& list = base::at(nominal.alarms, alarm);
+        return std::any_of(list.begin(), list.end(), [&](const auto& entry) {
+            return entry.second == bits && entry.first >= now - kShifted && entry.first <= now + kShifted;
+        });
+    }
+
+    RunRow attempt(const Job& job, Story* story) const {
+        const Nominal& nominal = nominals_[job.nominal];
+        RunRow row;
+        row.disturbance = faults_[job.first].order;
+        if (job.second) row.disturbance.append(" + ").append(faults_[*job.second].order);
+        row.procedure = nominal.verdict.name;
+        row.outcome = "not exercised";
+        if (!job.at) return row;
+        row.at = *job.at;
+        const Beginnings& beginnings = base::at(beginnings_, job.nominal);
+        Branch now = beginnings.at(*job.at);
+        TroubleWatch trouble(nominal.mishaps, now);
+        obey(now, faults_[job.first].order, row, story);
+        if (job.second) obey(now, faults_[*job.second].order, row, story);
+        bool running = true, dangerous = false, in_vain = false;
+        std::optional<Nanoseconds> left;  // once the procedure has failed
+        std::optional<Branch> before;     // a while ago
+        while (running || (left && left->count() > 0)) {
+            if (running && !now.run.advance(now.session)) {
+                running = false;
+                if (!now.run.failed()) break;
+                left = row.reaction ? kAfterAlarm : setup_.patience;
+                if (!row.reaction) row.detail = failed_at(now);
+            }
+            if (running && !job.second && at_peace(job, beginnings, now, nominal)) break;
+            now.session.step();
+            if (!running) now.run.watch(now.session);
+            if (left) *left -= model_.step;
+            dangerous = trouble.look(now, row.disturbance, row, story) || dangerous;
+            if (!row.reaction && now.session.scanned()) {
+                const std::string alarm = raised(nominal, now.session);
+                if (!alarm.empty()) {
+                    row.reaction = now.session.now() - row.at;
+                    row.detail = alarm;
+                    if (left) left = kAfterAlarm;
+                }
+            }
+            if (dangerous && row.reaction) break;
+            if (now.session.now() % kLook != Nanoseconds(0)) continue;
+            if (stands(before, now)) {
+                in_vain = running;
+                if (running && !row.reaction) row.detail = waits_at(now);
+                break;
+            }
+            before = now;
+        }
+        conclude(row, story, now, dangerous, in_vain);
+        tell(story, now);
+        return row;
+    }
+
+    /// Nothing changes any more, and nothing more is looked for that only time brings.
+    bool stands(const std::optional<Branch>& before, const Branch& now) const {
+        return before && now.run.waits_in_vain() && whole_tasks_ && now.session.goes_on_as(before->session) &&
+               now.run.position() == before->run.position();
+    }
+
+    /// The run is again where the undisturbed one is. Where its faults are wires that are stuck, all is as in that one
+    /// until the next instant at which one of them matters: there it goes on; TRUE when there is none.
+    bool at_peace(const Job& job, const Beginnings& beginnings, Branch& now, const Nominal& nominal) const {
+        const FaultCase& fault = faults_[job.first];
+        const Branch* alone = fault.stuck ? beginnings.kept(now.session.now()) : nullptr;
+        if (alone == nullptr || alone->session.plant().wires != now.session.plant().wires) return false;
+        Branch undisturbed = *alone;
+        undisturbed.run.advance(undisturbed.session);  // as `now` has done
+        if (!now.run.goes_on_as(undisturbed.run) || !now.session.goes_on_as(undisturbed.session, true)) return false;
+        const auto all = instants(fault, nominal);
+        const auto next = std::upper_bound(all.begin(), all.end(), now.session.now());
+        if (next == all.end()) return true;
+        now = beginnings.at(*next);
+        std::string said;
+        for (const procedure::Order& o : read_lines(model_, {fault.order})) procedure::perform(now.session, o, said);
+        return false;
+    }
+
+    static std::string waits_at(const Branch& now) {
+        const procedure::StepVerdict* step = now.run.step();
+        const procedure::Order* order = now.run.order();
+        return fmt::format("'{}': at {} it waits for '{}', and nothing changes any more",
+                           step == nullptr ? "" : step->name, base::clock_text(now.session.now()),
+                           order == nullptr ? "" : order->text);
+    }
+
+    static std::string failed_at(const Branch& now) {
+        const procedure::StepVerdict* step = now.run.step();
+        return step == nullptr || !step->failure ? std::string("the procedure fails")
+                                                 : fmt::format("'{}': expected {}, but {}", step->name,
+                                                               step->failure->expected, step->failure->found);
+    }
+
+    void conclude(RunRow& row, Story* story, const Branch& now, bool dangerous, bool in_vain) const {
+        if (dangerous) {
+            row.outcome = "dangerous";
+        } else if (row.reaction) {
+            row.outcome = "shown";
+        } else if (now.run.failed() || in_vain) {
+            row.outcome = "silent";
+            std::vector<std::string> quiet;
+            for (std::size_t a = 0; a < setup_.alarms.names.size(); ++a)
+                quiet.push_back(setup_.alarms.signals[a].type == logic::Elementary::Bool
+                                    ? setup_.alarms.names[a]
+                                    : setup_.alarms.names[a] + " <> 0");
+            see(row, story, now,
+                {fmt::format("{}: nothing shows it", row.disturbance),
+                 in_vain ? fmt::format("{}; no alarm", row.detail)
+                         : fmt::format("{}; no alarm within {} of that", row.detail, base::clock_text(setup_.patience)),
+                 now.session.now()},
+                quiet.empty() ? std::string() : fmt::format("expect {}", fmt::join(quiet, " or ")));
+        } else {
+            row.outcome = "masked";
+        }
+    }
+
+    Setup setup_;
+    const session::SessionModel& model_;
+    std::vector<FaultCase> faults_;
+    std::vector<Nominal> nominals_;
+    std::vector<Beginnings> beginnings_;
+    std::vector<Job> jobs_;
+    std::vector<std::string> remarks_;
+    bool whole_tasks_ = true;  ///< kLook is a multiple of all intervals.
+};
+
+}  // namespace
+
+std::unique_ptr<const Campaign> make_faults(const Setup& setup) {
+    return std::make_unique<Faults>(setup);
+}
+
+}  // namespace vyard::campaign

@@ -1,0 +1,111 @@
+#include "core/campaign/panel.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <initializer_list>
+
+namespace vyard::campaign {
+
+namespace {
+
+using session::SessionModel;
+
+/// The words of all that a device is called by: its own name, its tags, what stands behind them.
+std::vector<std::string> words_around(const SessionModel& model, int device) {
+    std::vector<std::string> out;
+    const auto add = [&](std::string_view text) {
+        for (std::string& word : wiring::words_of(text)) out.push_back(std::move(word));
+    };
+    // "panel.start": what stands before the last dot says where it is.
+    const std::string& name = model.plant->device(device).name;
+    const std::size_t dot = name.rfind('.');
+    add(dot == std::string::npos ? name : name.substr(dot + 1));
+    for (const wiring::Join& join : model.wiring.inputs) {
+        if (base::at(model.plant->points, join.point).device != device) continue;
+        const controller::ControllerModel& c = base::at(model.controllers, join.controller);
+        add(base::at(c.program->variables, join.variable).path);
+    }
+    return out;
+}
+
+bool any_of(const std::vector<std::string>& words, std::initializer_list<const char*> wanted) {
+    return std::any_of(words.begin(), words.end(), [&](const std::string& word) {
+        return std::any_of(wanted.begin(), wanted.end(), [&](const char* w) { return word == w; });
+    });
+}
+
+void add_button(const SessionModel& model, int device, Panel& out) {
+    const std::vector<std::string> words = words_around(model, device);
+    if (any_of(words, {"reset", "acknowledge", "ack", "quit", "clear"}))
+        out.resets.push_back(device);
+    else if (any_of(words, {"stop", "halt", "off"}))
+        out.stops.push_back(device);
+    else if (any_of(words, {"start", "on", "go"}))
+        out.starts.push_back(device);
+}
+
+int automatic_position(const plant::DeviceModel& device) {
+    for (std::size_t i = 0; i < device.positions.size(); ++i) {
+        if (any_of(wiring::words_of(device.positions[i]), {"auto", "automatic"})) return static_cast<int>(i);
+    }
+    return -1;
+}
+
+}  // namespace
+
+Panel find_panel(const SessionModel& model) {
+    Panel out;
+    for (std::size_t d = 0; d < model.plant->devices.size(); ++d) {
+        const plant::DeviceModel& device = model.plant->devices[d];
+        const auto number = static_cast<int>(d);
+        const std::string& kind = device.kind->name;
+        if (kind == "button") add_button(model, number, out);
+        if (kind == "selector") out.selectors.push_back({number, automatic_position(device)});
+        if (kind == "estop") out.estops.push_back(number);
+        if (kind == "pull_cord") out.cords.push_back(number);
+        if (kind == "guard_door") out.doors.push_back(number);
+        if (kind == "air_supply") out.air_supplies.push_back(number);
+    }
+    return out;
+}
+
+std::string press_text(const SessionModel& model, int button) {
+    return fmt::format("press {} for 200 ms", model.plant->device(button).name);
+}
+
+std::vector<Event> events_of(const SessionModel& model, const Panel& panel) {
+    std::vector<Event> out;
+    const auto name = [&](int device) -> const std::string& { return model.plant->device(device).name; };
+    const auto add = [&](int device, const char* act, const char* end, int door = -1) {
+        const std::string text = fmt::format("{} {}", act, name(device));
+        out.push_back({text, {text}, {fmt::format("{} {}", end, name(device))}, true, door});
+    };
+    for (const int stop : panel.stops)
+        out.push_back({fmt::format("press {}", name(stop)), {press_text(model, stop)}, {}, true, -1});
+    for (const int estop : panel.estops) add(estop, "press", "release");
+    for (const int cord : panel.cords) add(cord, "pull", "reset");
+    for (const int door : panel.doors) add(door, "open", "close", door);
+    for (const Selector& s : panel.selectors) {
+        for (const std::string& position : model.plant->device(s.device).positions) {
+            const std::string text = fmt::format("turn {} to {}", name(s.device), position);
+            // How it is turned back stands in the run itself: to where it was.
+            out.push_back({text, {text}, {fmt::format("turn {} to", name(s.device))}, false, -1});
+        }
+    }
+    for (const int air : panel.air_supplies)
+        out.push_back({fmt::format("fault {} lost", name(air)),
+                       {fmt::format("fault {} lost", name(air))},
+                       {fmt::format("heal {}", name(air))},
+                       false,
+                       -1});
+    for (const controller::ControllerModel& c : model.controllers)
+        out.push_back({fmt::format("power off {}", c.name),
+                       {fmt::format("power off {}", c.name)},
+                       {fmt::format("power on {}", c.name)},
+                       true,
+                       -1});
+    return out;
+}
+
+}  // namespace vyard::campaign

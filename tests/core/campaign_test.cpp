@@ -1,0 +1,342 @@
+// Campaigns: what they find in small machines with one planted mistake, and that they find nothing where there is none;
+// that a run which is forked comes out as one that is run from its beginning.
+#include "core/campaign/campaign.hpp"
+#include "core/support.hpp"
+
+using namespace vyard;
+using base::Nanoseconds;
+using campaign::RunRow;
+using campaign::Setup;
+using test::PlantText;
+
+namespace {
+
+constexpr const char* kTags =
+    "VAR_GLOBAL\n"
+    "  start_pb AT %IX0.0 : BOOL; stop_pb AT %IX0.1 : BOOL; estop_ok AT %IX0.2 : BOOL; reset_pb AT %IX0.3 : BOOL;\n"
+    "  see AT %IX0.4 : BOOL; out_end AT %IX0.5 : BOOL; in_end AT %IX0.6 : BOOL;\n"
+    "  run AT %QX0.0 : BOOL; go_out AT %QX0.1 : BOOL; go_in AT %QX0.2 : BOOL; alarm AT %QX0.3 : BOOL;\n"
+    "END_VAR\n";
+
+/// A belt that runs after a start, and a slide that goes out and in while it does; an alarm when the slide is late.
+std::string text_of_logic(
+    const std::string& running = "running := (running OR (start_pb AND NOT alarm)) AND stop_pb AND estop_ok;") {
+    return std::string(kTags) + "PROGRAM p VAR running, out : BOOL; late : TON; END_VAR\n" + running +
+           "\n"
+           "IF in_end THEN out := TRUE; ELSIF out_end THEN out := FALSE; END_IF;\n"
+           "run := running; go_out := running AND out; go_in := running AND NOT out;\n"
+           "late(IN := running AND NOT in_end AND NOT out_end, PT := T#2500ms);\n"
+           "IF late.Q THEN alarm := TRUE; running := FALSE; ELSIF reset_pb THEN alarm := FALSE; END_IF;\n"
+           "END_PROGRAM\n";
+}
+
+PlantText plant_text(const char* valve) {
+    PlantText p;
+    p.brick().add("belt.b", {{"at", "[0 m, 0 m]"}, {"length", "3 m"}, {"speed", "0.3 m/s"}});
+    p.add("outfeed.away", {{"after", "b"}}).add("photoeye.eye", {{"on", "b"}, {"at", "2 m"}});
+    p.add("cylinder.slide", {{"stroke", "200 mm"}, {"valve", valve}, {"extend_time", "2 s"}, {"retract_time", "2 s"}});
+    p.add("endswitch.s_out", {{"on", "slide"}, {"at", "200 mm"}})
+        .add("endswitch.s_in", {{"on", "slide"}, {"at", "0 mm"}});
+    p.add("button.start", {}).add("button.stop", {{"contact", "normally closed"}}).add("button.reset", {});
+    p.add("estop.e", {}).add("lamp.alarm_lamp", {});
+    return p;
+}
+
+session::SessionModelPtr machine(const char* valve, const std::string& text) {
+    return test::make_model(text, plant_text(valve),
+                            {{"start_pb", "start", ""},
+                             {"stop_pb", "stop", ""},
+                             {"estop_ok", "e", ""},
+                             {"reset_pb", "reset", ""},
+                             {"see", "eye", ""},
+                             {"out_end", "s_out", ""},
+                             {"in_end", "s_in", ""},
+                             {"run", "b.run", ""},
+                             {"go_out", "slide.extend", ""},
+                             {"go_in", "slide.retract", ""},
+                             {"alarm", "alarm_lamp", ""}});
+}
+
+std::vector<base::SourcePtr> procedures(const std::string& extra = {}) {
+    return {base::make_source(
+        "p.proc", "rule \"One way\": never go_out and go_in\n" + extra +
+                      "procedure \"Works\"\nstep \"It starts\"\n    press start for 100 ms\n    expect run "
+                      "within 50 ms\n    place brick on b at 0.5 m\nstep \"A brick goes through\"\n    wait "
+                      "until see within 8 s\n    wait until not see within 3 s\n    expect away.counted = 1 "
+                      "within 6 s\n    expect not alarm\n")};
+}
+
+Setup setup_of(const session::SessionModelPtr& model, const std::vector<base::SourcePtr>& sources) {
+    Setup setup;
+    setup.model = model;
+    base::Diagnostics diagnostics;
+    setup.book = campaign::with_watch(*model, sources, diagnostics);
+    const std::string problems = diagnostics.has_errors() ? diagnostics.render() : "";
+    REQUIRE_MESSAGE(setup.book != nullptr, problems);
+    for (std::size_t i = 0; i + 1 < setup.book->procedures.size(); ++i) setup.procedures.push_back(i);
+    setup.alarms = campaign::find_alarms(*model);
+    return setup;
+}
+
+std::vector<std::string> keys_of(const std::vector<RunRow>& rows) {
+    std::vector<std::string> out;
+    for (const campaign::Finding& f : campaign::findings_of(rows)) out.push_back(f.key);
+    std::sort(out.begin(), out.end());
+    return out;
+}
+
+std::vector<std::string> stops_found(const session::SessionModelPtr& model) {
+    const Setup setup = setup_of(model, procedures());
+    const auto stops = campaign::make_stops(setup);
+    CHECK(stops->remarks().empty());
+    CHECK(stops->jobs() % 3 == 0);  // stop, e-stop, power
+    CHECK(stops->jobs() > 30);
+    return keys_of(campaign::carry_out(*stops, setup).rows);
+}
+
+}  // namespace
+
+TEST_CASE("a panel is read as a person would: start, stop, reset, e-stop, and what tells trouble") {
+    const auto model = machine("centre closed", text_of_logic());
+    const campaign::Panel panel = campaign::find_panel(*model);
+    REQUIRE(panel.starts.size() == 1);
+    CHECK(campaign::press_text(*model, panel.starts[0]) == "press start for 200 ms");
+    CHECK(panel.stops.size() == 1);
+    CHECK(panel.resets.size() == 1);
+    CHECK(panel.estops.size() == 1);
+    CHECK(campaign::find_alarms(*model).names == std::vector<std::string>{"alarm"});
+    std::string problem;
+    CHECK(campaign::alarms_named(*model, {"run", "alarm"}, problem).names.size() == 2);
+    CHECK(problem.empty());
+    campaign::alarms_named(*model, {"rum"}, problem);
+    CHECK(problem == "no tag, point or actual is named 'rum': did you mean 'run'?");
+}
+
+TEST_CASE("stops: a machine that is right has no findings; each planted mistake is found, and nothing else") {
+    CHECK(stops_found(machine("centre closed", text_of_logic())) == std::vector<std::string>{});
+    // A valve with two coils goes on as it was last sent.
+    CHECK(stops_found(machine("double solenoid", text_of_logic())) ==
+          std::vector<std::string>{"power off line: slide still moves", "press e: slide still moves",
+                                   "press stop: slide still moves"});
+    // The e-stop does not take the seal away: what was on comes on again when it is pulled out.
+    CHECK(
+        stops_found(machine("centre closed",
+                            text_of_logic("running := (running OR start_pb) AND stop_pb;") +
+                                "PROGRAM q IF NOT estop_ok THEN run := FALSE; go_out := FALSE; go_in := FALSE; END_IF; "
+                                "END_PROGRAM")) ==
+        std::vector<std::string>{"press e: b comes on without a start", "press e: slide comes on without a start"});
+    // After a stop it never starts again.
+    CHECK(stops_found(machine(
+              "centre closed",
+              text_of_logic(
+                  "IF NOT stop_pb THEN alarm := TRUE; END_IF; IF NOT estop_ok THEN alarm := FALSE; END_IF; running := "
+                  "(running OR (start_pb AND NOT alarm AND NOT reset_pb)) AND stop_pb AND estop_ok AND NOT alarm;") +
+                  "PROGRAM q VAR RETAIN gone : BOOL; END_VAR gone := gone OR NOT stop_pb; IF gone THEN run := FALSE; "
+                  "go_out := FALSE; go_in := FALSE; END_IF; END_PROGRAM")) ==
+          std::vector<std::string>{"press stop: it does not go on"});
+}
+
+TEST_CASE("stops: what the procedure alone does, and what the yard allows, is no finding") {
+    // Its slide goes in both directions at once as the e-stop is hit: a mishap, and the rule of the yard.
+    const std::string text =
+        text_of_logic() + "PROGRAM q IF NOT estop_ok THEN go_out := TRUE; go_in := TRUE; END_IF; END_PROGRAM";
+    CHECK(stops_found(machine("centre closed", text)) ==
+          std::vector<std::string>{"press e: mishap slide.both_coils", "press e: rule 'One way' broken"});
+    session::Definition d = test::make_definition(text, plant_text("centre closed"), {{"estop_ok", "e", ""}});
+    d.plant->allowed.push_back({"slide.both_coils", "because", {}});
+    CHECK(d.plant->allowed.size() == 1);
+}
+
+namespace {
+
+/// What comes of a fault that is there from the very beginning, by running the procedure in one go.
+std::string plainly(const Setup& setup, const std::vector<base::SourcePtr>& sources, const std::string& fault) {
+    std::vector<base::SourcePtr> with = sources;
+    std::string text = with[0]->text;
+    text.insert(text.find("    press start"), "    " + fault + "\n");
+    with[0] = base::make_source("p.proc", text);
+    base::Diagnostics diagnostics;
+    const auto book = procedure::read_book(*setup.model, with, diagnostics);
+    const auto alone = procedure::read_book(*setup.model, sources, diagnostics);
+    REQUIRE(book != nullptr);
+    const session::Signal alarm = *session::find_signal(*setup.model, "alarm");
+    session::Session session(setup.model), quiet(setup.model);
+    procedure::Run run(book, 0, session), other(alone, 0, quiet);
+    bool alarmed = false;
+    Nanoseconds left = setup.patience;
+    while (left.count() > 0) {
+        if (!run.advance(session)) {
+            if (!run.failed()) break;
+            left -= setup.model->step;
+        }
+        session.step();
+        run.watch(session);
+        alarmed = alarmed || session::read(session, alarm) != 0.0;
+    }
+    while (other.advance(quiet)) quiet.step();
+    const bool dangerous = session::mishaps_counted(session) > session::mishaps_counted(quiet) ||
+                           std::any_of(run.rules().begin(), run.rules().end(),
+                                       [](const procedure::RuleVerdict& r) { return r.times_broken > 0; });
+    return dangerous ? "dangerous" : alarmed ? "shown" : run.failed() ? "silent" : "masked";
+}
+
+}  // namespace
+
+TEST_CASE("faults: each stuck wire and broken device comes out as if it had been there from the beginning") {
+    const auto sources = procedures();
+    std::size_t compared = 0;
+    std::set<std::string> outcomes;
+    for (const char* valve : {"centre closed", "double solenoid"}) {
+        Setup setup = setup_of(machine(valve, text_of_logic()), sources);
+        setup.moments = 1;
+        const auto faults = campaign::make_faults(setup);
+        for (const RunRow& row : campaign::carry_out(*faults, setup).rows) {
+            CAPTURE(row.disturbance);
+            outcomes.insert(row.outcome);
+            const bool stuck = row.disturbance.find(" stuck ") != std::string::npos;
+            if (!stuck && row.at.count() != 0) continue;
+            ++compared;
+            const std::string plain = plainly(setup, sources, row.disturbance);
+            // What is never different from what it is stuck at changes nothing.
+            CHECK(plain == (row.outcome == "not exercised" ? "masked" : row.outcome));
+        }
+    }
+    CHECK(compared > 60);
+    CHECK(outcomes.size() >= 4);
+}
+
+TEST_CASE("faults: which alarm, after how long") {
+    Setup setup = setup_of(machine("centre closed", text_of_logic()), procedures());
+    setup.moments = 100;
+    const auto faults = campaign::make_faults(setup);
+    std::size_t shown = 0;
+    for (const RunRow& row : campaign::carry_out(*faults, setup).rows) {
+        if (row.disturbance != "fault slide jammed" || row.outcome != "shown") continue;
+        ++shown;
+        CHECK(row.detail == "alarm = TRUE");
+        REQUIRE(row.reaction.has_value());
+        // It has left an end at most 2 s before, so the 2.5 s end between half a second from now and then.
+        CHECK(base::to_seconds(*row.reaction) > 0.49);
+        CHECK(base::to_seconds(*row.reaction) < 4.6);
+    }
+    CHECK(shown > 2);
+}
+
+TEST_CASE("campaigns come out the same on any number of threads, in parts as in one, and again") {
+    const auto rows_of = [](unsigned threads, std::uint32_t shard, std::uint32_t shards, bool stops) {
+        Setup setup = setup_of(machine("double solenoid", text_of_logic()), procedures());
+        setup.work.threads = threads;
+        setup.shard = shard;
+        setup.shards = shards;
+        const auto campaign = stops ? campaign::make_stops(setup) : campaign::make_faults(setup);
+        return campaign::carry_out(*campaign, setup).rows;
+    };
+    const auto text_of = [](std::vector<RunRow> rows) {
+        std::sort(rows.begin(), rows.end(), [](const RunRow& a, const RunRow& b) { return a.number < b.number; });
+        std::string out;
+        for (const RunRow& r : rows) {
+            out += fmt::format("{} {} {} {} {} {}\n", r.number, r.disturbance, r.at.count(), r.outcome, r.detail,
+                               r.reaction.value_or(Nanoseconds(-1)).count());
+            for (const campaign::Sight& s : r.sights) out += fmt::format("  {} {} {}\n", s.key, s.text, s.time.count());
+        }
+        return out;
+    };
+    for (const bool stops : {true, false}) {
+        const std::string once = text_of(rows_of(1, 1, 1, stops));
+        CHECK(once.size() > 1000);
+        CHECK(text_of(rows_of(2, 1, 1, stops)) == once);
+        CHECK(text_of(rows_of(5, 1, 1, stops)) == once);
+        std::vector<RunRow> parts;
+        for (std::uint32_t i = 1; i <= 3; ++i) {
+            for (RunRow& r : rows_of(2, i, 3, stops)) parts.push_back(std::move(r));
+        }
+        CHECK(text_of(parts) == once);
+    }
+}
+
+TEST_CASE("a finding becomes a procedure that fails as long as it is so, with no order too many") {
+    const auto sources = procedures();
+    const auto wrong = machine("double solenoid", text_of_logic()), right = machine("centre closed", text_of_logic());
+    Setup setup = setup_of(wrong, sources);
+    std::size_t told = 0;
+    for (const bool stops : {true, false}) {
+        const auto campaign = stops ? campaign::make_stops(setup) : campaign::make_faults(setup);
+        for (const campaign::Finding& f : campaign::findings_of(campaign::carry_out(*campaign, setup).rows)) {
+            CAPTURE(f.key);
+            const campaign::Story story = campaign::story_of(*campaign, f.first_run, f.key);
+            REQUIRE(story.found);
+            CHECK(campaign::shows(wrong, sources, story));
+            const campaign::Story least = campaign::shrunk(wrong, sources, story, 200);
+            CHECK(campaign::shows(wrong, sources, least));
+            CHECK(least.lines.size() <= story.lines.size());
+            for (std::size_t i = 0; i < least.lines.size(); ++i) {
+                if (least.lines[i].ours) continue;  // what was done is part of what was found
+                campaign::Story without = least;
+                without.lines.erase(without.lines.begin() + static_cast<std::ptrdiff_t>(i));
+                CHECK_FALSE(campaign::shows(wrong, sources, without));
+            }
+            ++told;
+            if (f.key == "press e: slide still moves") {
+                CHECK_FALSE(campaign::shows(right, sources, least));
+                CHECK(campaign::procedure_text(least, f.key, "") ==
+                      "procedure \"press e: slide still moves\"\nstep \"As it was found\"\n    press start for 100 "
+                      "ms\n    wait 10 ms\n    press e\n    wait 1005 ms\nstep \"What has to be so\"\n    expect not "
+                      "slide.moving\n");
+            }
+        }
+    }
+    CHECK(told > 10);
+}
+
+TEST_CASE("a forked run goes as the orders of its story do from the beginning, to the bit") {
+    const auto sources = procedures();
+    const auto model = machine("double solenoid", text_of_logic());
+    Setup setup = setup_of(model, sources);
+    const auto stops = campaign::make_stops(setup);
+    const auto findings = campaign::findings_of(campaign::carry_out(*stops, setup).rows);
+    REQUIRE(!findings.empty());
+    for (const campaign::Finding& f : findings) {
+        const campaign::Story story = campaign::story_of(*stops, f.first_run, f.key);
+        std::vector<base::SourcePtr> all = sources;
+        all.push_back(base::make_source("found", campaign::procedure_text(story, "found", "")));
+        base::Diagnostics diagnostics;
+        const auto book = procedure::read_book(*model, all, diagnostics);
+        REQUIRE(book != nullptr);
+        session::Session again(model);
+        procedure::Run run(book, book->procedures.size() - 1, again);
+        while (run.advance(again)) again.step();
+        CHECK(again.now() == story.end);
+        // The same, with the procedure's own orders as they were, up to the moment it was forked at.
+        session::Session own(model);
+        procedure::Run whole(setup.book, 0, own);
+        while (own.now() < f.at && whole.advance(own)) own.step();
+        for (const campaign::Story::Line& line : story.lines) {
+            while (own.now() < line.time) own.step();
+            if (!line.ours) continue;
+            for (const procedure::Order& o : campaign::read_lines(*model, {line.order})) {
+                std::string said;
+                CHECK(procedure::perform(own, o, said).empty());
+            }
+        }
+        while (own.now() < story.end) own.step();
+        CHECK(own.plant().wires == again.plant().wires);
+        CHECK(own.plant().devices == again.plant().devices);
+        CHECK(own.controller(0).memory == again.controller(0).memory);
+    }
+}
+
+TEST_CASE("smoke: a machine that is right works; one that moves by itself, or never, is found") {
+    const auto found = [](const session::SessionModelPtr& model) {
+        const Setup setup = setup_of(model, {});
+        const auto smoke = campaign::make_smoke(setup);
+        return keys_of(campaign::carry_out(*smoke, setup).rows);
+    };
+    CHECK(found(machine("centre closed", text_of_logic())) == std::vector<std::string>{});
+    CHECK(found(machine("centre closed", text_of_logic("running := stop_pb AND estop_ok;"))) ==
+          std::vector<std::string>{"smoke: b moves after stop", "smoke: b moves before anything is touched",
+                                   "smoke: slide moves after stop", "smoke: slide moves before anything is touched"});
+    CHECK(found(machine("centre closed", text_of_logic("running := FALSE;"))) ==
+          std::vector<std::string>{"smoke: nothing moves after start"});
+    CHECK(found(machine("centre closed", text_of_logic() + "PROGRAM q go_out := FALSE; END_PROGRAM")) ==
+          std::vector<std::string>{"smoke: slide never moves"});
+}
