@@ -13,6 +13,7 @@
 #include "cli/version.hpp"
 #include "core/campaign/campaign.hpp"
 #include "figures/matrix_figure.hpp"
+#include "figures/sweep_figure.hpp"
 #include "files/accept_list.hpp"
 #include "files/campaign_store.hpp"
 #include "files/text_file.hpp"
@@ -113,10 +114,12 @@ std::string options_text(const CommandLine& line, const campaign::Setup& setup) 
     std::string out =
         fmt::format("moments {} limit {} allowed {} patience {}{}", setup.moments, setup.limit,
                     base::clock_text(setup.allowed), base::clock_text(setup.patience), setup.pairs ? " pairs" : "");
-    for (const char* name : {"use", "set", "procedure", "alarms"}) {
+    for (const char* name : {"use", "set", "procedure", "alarms", "vary"}) {
         for (const std::string& value : line.list(name)) out.append(fmt::format(" --{} {}", name, value));
     }
-    if (line.has("seed")) out.append(" --seed ").append(line.text("seed"));
+    for (const char* name : {"seed", "random"}) {
+        if (line.has(name)) out.append(fmt::format(" --{} {}", name, line.text(name)));
+    }
     return out;
 }
 
@@ -263,16 +266,77 @@ figures::MatrixFigure matrix_figure(const report::CampaignReport& report) {
     return out;
 }
 
+/// What a sweep was of.
+struct SweepOf {
+    campaign::SweepPlan plan;
+    std::vector<std::vector<std::size_t>> points;
+    std::size_t procedures = 1;
+};
+
+/// "eye.at: all pass from 0.29 m to 0.36 m; it is 0.31 m: 0.02 m less, 0.05 m more"
+std::string margin_text(const campaign::Margin& m) {
+    const auto shown = [&](double value) {
+        return m.unit.empty() ? fmt::format("{:.6g}", value) : fmt::format("{:.6g} {}", value, m.unit);
+    };
+    if (!m.least) return fmt::format("{}: at no value do all procedures pass", m.name);
+    std::string out =
+        fmt::format("{}: all pass from {}{} to {}{}, the middle is {}", m.name, shown(*m.least),
+                    m.open_below ? " (or less)" : "", shown(*m.most), m.open_above ? " (or more)" : "", shown(*m.best));
+    if (!m.present) return out;
+    if (*m.present < *m.least || *m.present > *m.most)
+        return out + fmt::format("; it is {}, which is not among them", shown(*m.present));
+    return out + fmt::format("; it is {}: it may be {} less, {} more", shown(*m.present), shown(*m.present - *m.least),
+                             shown(*m.most - *m.present));
+}
+
+figures::SweepFigure sweep_figure(const Done& done, const SweepOf& sweep) {
+    const campaign::Axis& x = sweep.plan.axes[0];
+    figures::SweepFigure out;
+    out.title = fmt::format("{}: sweep of {}", done.report.yard, x.name);
+    out.x_name = x.unit.empty() ? x.name : fmt::format("{}, {}", x.name, x.unit);
+    out.x = x.numbers;
+    const bool two = sweep.plan.axes.size() > 1;
+    if (two) {
+        const campaign::Axis& y = sweep.plan.axes[1];
+        out.title.append(" and ").append(y.name);
+        out.y_name = y.unit.empty() ? y.name : fmt::format("{}, {}", y.name, y.unit);
+        for (const double v : y.numbers) out.rows.push_back(fmt::format("{:.6g}", v));
+    } else {
+        out.notes = {margin_text(campaign::margin_of(x, sweep.points, sweep.procedures, done.report.rows))};
+    }
+    const auto worse = [](const std::string& a, const std::string& b) { return a.empty() || b != "passed" ? b : a; };
+    if (two) out.cells.assign(out.rows.size(), std::vector<std::string>(x.values.size()));
+    for (const campaign::RunRow& r : done.report.rows) {
+        const std::vector<std::size_t>& point = sweep.points[r.number / sweep.procedures];
+        std::size_t row = two ? point[1] : 0;
+        if (!two) {
+            const auto known = std::find(out.rows.begin(), out.rows.end(), r.procedure);
+            row = static_cast<std::size_t>(known - out.rows.begin());
+            if (known == out.rows.end()) {
+                out.rows.push_back(r.procedure);
+                out.cells.emplace_back(x.values.size());
+            }
+        }
+        std::string& cell = out.cells[row][point[0]];
+        cell = worse(cell, r.outcome);
+        if (r.detail == "as it is" && !two) out.present = point[0];
+    }
+    return out;
+}
+
 std::vector<std::string> result_names(const std::string& kind) {
     std::vector<std::string> out;
     for (const char* ending : {".sqlite", ".json", ".csv", ".html"}) out.push_back(kind + ending);
     out.emplace_back("junit.xml");
-    if (kind == "faults") out.emplace_back("matrix.svg");
+    for (const char* ending : {".svg", ".png"}) {
+        if (kind == "faults") out.push_back(std::string("matrix") + ending);
+        if (kind == "sweep") out.push_back(std::string("sweep") + ending);
+    }
     return out;
 }
 
 /// The files of --out. False after a report.
-bool write_results(const CommandLine& line, const Done& done) {
+bool write_results(const CommandLine& line, const Done& done, const SweepOf* sweep = nullptr) {
     if (!line.has("out")) return true;
     const std::string folder = line.text("out"), kind = done.report.kind;
     const std::string base_path = files::join_path(folder, kind);
@@ -286,10 +350,15 @@ bool write_results(const CommandLine& line, const Done& done) {
                 write_result(line, base_path + ".csv", report::table_csv(report::runs_table(done.report.rows))) &&
                 write_result(line, base_path + ".html", report::campaign_html(done.report)) &&
                 write_result(line, files::join_path(folder, "junit.xml"), report::campaign_junit(done.report));
-    if (well && kind == "faults") {
-        const std::string path = files::join_path(folder, "matrix.svg");
-        well = write_result(line, path, figures::draw_matrix(matrix_figure(done.report))->render(path));
-    }
+    const auto draw = [&](const figures::Canvas& figure, const char* name) {
+        for (const char* ending : {".svg", ".png"}) {
+            const std::string path = files::join_path(folder, std::string(name) + ending);
+            well = well && write_result(line, path, figure.render(path));
+        }
+    };
+    if (kind == "faults") draw(*figures::draw_matrix(matrix_figure(done.report)), "matrix");
+    if (sweep != nullptr && sweep->plan.axes.size() <= 2)
+        draw(*figures::draw_sweep(sweep_figure(done, *sweep)), "sweep");
     return well;
 }
 
@@ -303,6 +372,54 @@ int print_report(const CommandLine& line, const Done& done) {
     const bool counts = std::any_of(done.report.findings.begin(), done.report.findings.end(),
                                     [](const report::JudgedFinding& f) { return f.counts(); });
     return counts ? kFailed : kWell;
+}
+
+/// --vary and --random; null after a report. `yard`: where the yard lies, for loading it again.
+std::optional<SweepOf> read_sweep(const CommandLine& line, const Loaded& loaded, const campaign::Setup& setup) {
+    SweepOf out;
+    out.procedures = setup.procedures.size();
+    const auto is_device = [&](std::string_view name) {
+        return loaded.yard.model->plant->find_device(name) != plant::kNone;
+    };
+    for (const std::string& text : line.list("vary")) {
+        std::string problem;
+        auto axis = campaign::read_axis(text, is_device, problem);
+        if (!axis) {
+            wrong_call("--vary: " + problem, "--vary dip_eye.at=\"0.40m..0.48m/10mm\"");
+            return std::nullopt;
+        }
+        out.plan.axes.push_back(std::move(*axis));
+    }
+    if (out.plan.axes.empty()) {
+        wrong_call("a sweep needs --vary", "--vary dip_eye.at=\"0.40m..0.48m/10mm\"");
+        return std::nullopt;
+    }
+    const auto options = load_options(line);
+    if (!options || !read_count(line, "random", 1, 1e6, out.plan.random)) return std::nullopt;
+    out.plan.seed = options->seed.value_or(1);
+    out.plan.load = [options = *options, folder = loaded.yard.folder.empty() ? std::string(".") : loaded.yard.folder](
+                        const std::vector<std::pair<std::string, std::string>>& values) {
+        files::LoadOptions varied = options;
+        static const base::SourcePtr source = base::make_source("--vary", "");
+        for (const auto& [name, value] : values) {
+            if (base::fold(name) == "seed")
+                varied.seed = std::strtoull(value.c_str(), nullptr, 10);
+            else
+                varied.overrides.push_back({name, value, {source, 1, 1, 1}});
+        }
+        base::Diagnostics diagnostics;
+        const files::Yard yard = files::load_yard(folder, diagnostics, varied);
+        campaign::Variant out;
+        if (yard.model != nullptr && !diagnostics.has_errors())
+            out.book = campaign::with_watch(*yard.model, yard.procedures, diagnostics);
+        if (out.book != nullptr) out.model = yard.model;
+        for (const base::Diagnostic& d : diagnostics.list()) {
+            if (d.severity == base::Severity::Error && out.problem.empty()) out.problem = d.message;
+        }
+        return out;
+    };
+    out.points = campaign::points_of(out.plan);
+    return out;
 }
 
 std::unique_ptr<const campaign::Campaign> make(const std::string& kind, const campaign::Setup& setup) {
@@ -356,6 +473,7 @@ CommandLine campaign_line() {
         "  stops   at many moments of each procedure the machine is stopped in every way: what moves then, or does "
         "not\n"
         "  faults  every wire and device fault under every procedure: shown, masked, silent or dangerous\n"
+        "  sweep   the procedures with values of plant and logic otherwise: how far each may move (--vary)\n"
         "  merge   the parts of a campaign that several machines worked through: campaign merge [YARD] FILE...\n"
         "Exit code 1 when something was found that is not in the yard's accept list.",
         "vyard campaign smoke examples/glaze-line");
@@ -375,6 +493,9 @@ CommandLine campaign_line() {
         "pairs", "faults: two at once")("alarms", texts("NAMES"),
                                         "the tags that tell people that something is wrong; default those that the "
                                         "logic writes and that are called so")(
+        "vary", texts("NAME=LOW..HIGH/STEP"),
+        "sweep: a key of a device, the initial value of a tag, or seed; may be repeated")(
+        "random", text("NUMBER"), "sweep: so many points by chance, in place of all")(
         "keep", text("FOLDER"), "write a procedure there for each finding, that fails as long as it is so")(
         "accept", texts("FINDING=REASON"),
         "put it into the yard's accept.csv with today's date; * stands for anything; may be repeated")(
@@ -388,7 +509,7 @@ CommandLine campaign_line() {
 }
 
 int campaign_command(const CommandLine& line) {
-    static const std::vector<std::string> kinds = {"smoke", "stops", "faults", "merge"};
+    static const std::vector<std::string> kinds = {"smoke", "stops", "faults", "sweep", "merge"};
     const std::string kind = line.word(0);
     if (std::find(kinds.begin(), kinds.end(), kind) == kinds.end())
         return wrong_call(
@@ -403,6 +524,10 @@ int campaign_command(const CommandLine& line) {
                           "[yard] procedures = [\"procedures/*.proc\"]; campaign smoke needs none");
     auto setup = read_setup(line, *loaded, kind == "faults");
     if (!setup) return kWrongCall;
+    std::optional<SweepOf> sweep;
+    if (kind == "sweep" && !(sweep = read_sweep(line, *loaded, *setup))) return kWrongCall;
+    if (kind != "sweep" && (line.has("vary") || line.has("random")))
+        return wrong_call("--vary and --random are for sweep");
     Done done;
     done.accept_path = files::join_path(loaded->yard.folder, "accept.csv");
     auto accepted = read_accepted(line, done.accept_path);
@@ -422,7 +547,7 @@ int campaign_command(const CommandLine& line) {
         progress->show(static_cast<double>(done_now) / static_cast<double>(of),
                        fmt::format("{} of {} runs", done_now, of));
     };
-    const auto campaign = make(kind, *setup);
+    const auto campaign = sweep ? campaign::make_sweep(*setup, sweep->plan) : make(kind, *setup);
     campaign::Outcome outcome = campaign::carry_out(*campaign, *setup);
     done.stored.rows = std::move(outcome.rows);
     done.stored.remarks = campaign->remarks();
@@ -440,10 +565,13 @@ int campaign_command(const CommandLine& line) {
     done.report.jobs = outcome.jobs;
     done.report.remarks = done.stored.remarks;
     if (!judge(line, done)) return kWrongCall;
-    note_stale(done, outcome.whole && outcome.jobs == done.stored.rows.size());
+    note_stale(done, outcome.whole && outcome.jobs == done.stored.rows.size() && !line.has("procedure"));
     if (line.has("keep") && !keep(line, *loaded, *campaign, done)) return kOurFault;
     progress.reset();
-    if (!write_results(line, done)) return kOurFault;
+    if (sweep && sweep->plan.axes.size() == 1)
+        done.report.summary = {
+            margin_text(campaign::margin_of(sweep->plan.axes[0], sweep->points, sweep->procedures, done.report.rows))};
+    if (!write_results(line, done, sweep ? &*sweep : nullptr)) return kOurFault;
     return interrupt.exit_code(print_report(line, done));
 }
 

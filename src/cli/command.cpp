@@ -212,6 +212,27 @@ bool names_procedure_file(const std::string& word) {
     return std::filesystem::path(word).extension() == ".proc" && std::filesystem::is_regular_file(word, failure);
 }
 
+std::optional<files::LoadOptions> load_options(const CommandLine& line) {
+    files::LoadOptions options;
+    options.substitutes = line.substitutes();
+    options.coverage = line.has("coverage");
+    options.outside = line.has("outside");
+    if (line.has("stimulus")) options.stimulus = line.text("stimulus");
+    auto overrides = line.overrides();
+    if (!overrides) return std::nullopt;
+    options.overrides = std::move(*overrides);
+    if (line.has("seed")) {
+        const auto seed = line.quantity("seed", base::Dimension::Plain, 1.0, 0.0, 1e15);
+        if (!seed) return std::nullopt;
+        if (*seed != std::floor(*seed)) {
+            wrong_call(fmt::format("--seed: {} is not a whole number", line.text("seed")));
+            return std::nullopt;
+        }
+        options.seed = static_cast<std::uint64_t>(*seed);
+    }
+    return options;
+}
+
 std::optional<Loaded> read_all(const CommandLine& line, std::size_t word) {
     base::Diagnostics diagnostics;
     Loaded loaded;
@@ -234,23 +255,9 @@ std::optional<Loaded> read_all(const CommandLine& line, std::size_t word) {
         wrong_call("there is no yard.toml in this folder or above it", "name a yard: vyard check examples/glaze-line");
         return std::nullopt;
     }
-    files::LoadOptions options;
-    options.substitutes = line.substitutes();
-    options.coverage = line.has("coverage");
-    options.outside = line.has("outside");
-    if (line.has("stimulus")) options.stimulus = line.text("stimulus");
-    auto overrides = line.overrides();
-    if (!overrides) return std::nullopt;
-    options.overrides = std::move(*overrides);
-    if (line.has("seed")) {
-        const auto seed = line.quantity("seed", base::Dimension::Plain, 1.0, 0.0, 1e15);
-        if (!seed) return std::nullopt;
-        if (*seed != std::floor(*seed)) {
-            wrong_call(fmt::format("--seed: {} is not a whole number", line.text("seed")));
-            return std::nullopt;
-        }
-        options.seed = static_cast<std::uint64_t>(*seed);
-    }
+    const auto loading = load_options(line);
+    if (!loading) return std::nullopt;
+    const files::LoadOptions& options = *loading;
     if (lone) {
         loaded.yard = files::load_logic(folder, *scan > 0.0 ? std::optional(base::from_seconds(*scan)) : std::nullopt,
                                         diagnostics, options);

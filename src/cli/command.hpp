@@ -172,6 +172,8 @@ struct Loaded {
 std::optional<Loaded> load(const CommandLine& line, bool show_warnings = false, std::size_t word = 0);
 /// The same without a report of what is wrong in the files; null when the call itself is wrong.
 std::optional<Loaded> read_all(const CommandLine& line, std::size_t word = 0);
+/// How the options of the line say that a yard is loaded; null after a report.
+std::optional<files::LoadOptions> load_options(const CommandLine& line);
 /// Whether a word of the line names a yard or a lone logic file that is there.
 bool names_yard(const std::string& word);
 /// Whether a word of the line names a procedure file that is there.

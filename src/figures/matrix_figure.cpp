@@ -9,7 +9,8 @@ namespace vyard::figures {
 
 namespace {
 
-constexpr double kWidth = 1280, kMargin = 24, kTop = 92, kRow = 15, kText = 11, kField = 20, kBetween = 28;
+constexpr double kWidth = 1280, kMargin = 24, kTop = 92, kRow = 15, kText = 11, kBetween = 28;
+constexpr double kLeastField = 20, kMostField = 44;
 constexpr double kLeast = 420;  ///< Height of the fields, that a page is at least.
 
 Colour colour_of(const MatrixFigure& f, const std::string& outcome) {
@@ -23,16 +24,19 @@ Colour colour_of(const MatrixFigure& f, const std::string& outcome) {
 /// Blocks of rows beside one another.
 struct Layout {
     std::size_t blocks = 1, rows_each = 1;
-    double block_width = 0, label_width = 0;
+    double block_width = 0, label_width = 0, field = kLeastField;
 };
 
 Layout layout_of(const MatrixFigure& f, const Canvas& measure) {
     Layout out;
     for (const std::string& r : f.rows) out.label_width = std::max(out.label_width, measure.text_width(r, kText));
     out.label_width = std::min(out.label_width + 8, 420.0);
-    out.block_width = out.label_width + kField * static_cast<double>(f.columns.size());
-    const double room = kWidth - 2 * kMargin;
+    const double room = kWidth - 2 * kMargin, columns = std::max(1.0, static_cast<double>(f.columns.size()));
+    out.block_width = out.label_width + kLeastField * columns;
     out.blocks = std::max<std::size_t>(1, static_cast<std::size_t>((room + kBetween) / (out.block_width + kBetween)));
+    const double spare = room - static_cast<double>(out.blocks) * (out.block_width + kBetween) + kBetween;
+    out.field = std::clamp(kLeastField + spare / (static_cast<double>(out.blocks) * columns), kLeastField, kMostField);
+    out.block_width = out.label_width + out.field * columns;
     const auto enough = static_cast<std::size_t>(kLeast / kRow);
     out.rows_each = std::max((f.rows.size() + out.blocks - 1) / out.blocks, std::min(enough, f.rows.size()));
     return out;
@@ -55,13 +59,13 @@ std::unique_ptr<Canvas> draw_matrix(const MatrixFigure& f) {
         const double y = kTop + kRow * static_cast<double>(line);
         if (line == 0) {
             for (std::size_t c = 0; c < f.columns.size(); ++c)
-                canvas->text(left + layout.label_width + kField * (static_cast<double>(c) + 0.5), kTop - 6,
+                canvas->text(left + layout.label_width + layout.field * (static_cast<double>(c) + 0.5), kTop - 6,
                              std::to_string(c + 1), kText, palette::kInk, Align::Centre, true);
         }
         canvas->fitted(left, y + kRow - 4, f.rows[r], layout.label_width - 6, kText, palette::kInk);
         for (std::size_t c = 0; c < f.columns.size(); ++c) {
-            const double x = left + layout.label_width + kField * static_cast<double>(c);
-            canvas->rectangle({x, y, kField - 2, kRow - 2}, colour_of(f, f.cells[r][c]), palette::kFaint, 0.6);
+            const double x = left + layout.label_width + layout.field * static_cast<double>(c);
+            canvas->rectangle({x, y, layout.field - 2, kRow - 2}, colour_of(f, f.cells[r][c]), palette::kFaint, 0.6);
         }
     }
     double y = kTop + kRow * static_cast<double>(layout.rows_each) + 24;

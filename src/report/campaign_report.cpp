@@ -114,6 +114,11 @@ std::string campaign_text(const CampaignReport& report, bool colour) {
     std::map<std::string, std::size_t> outcomes;
     for (const RunRow& r : report.rows) ++outcomes[r.outcome];
     if (report.kind == "faults") out.append(matrix_text(matrix_of(report.rows)));
+    if (report.kind == "sweep") {
+        for (const auto& [outcome, count] : outcomes)
+            out.append(fmt::format("  {:<16}{}\n", outcome, plural(count, "run")));
+    }
+    for (const std::string& text : report.summary) out.append(text).append("\n");
     std::string line = fmt::format("{}: {}", report.kind, plural(report.rows.size(), "run"));
     if (report.rows.size() < report.jobs) line.append(fmt::format(" of {}", report.jobs));
     line.append(fmt::format(", {}", plural(counting, "finding")));
@@ -167,6 +172,7 @@ std::string campaign_json(const CampaignReport& report) {
     std::map<std::string, std::size_t> outcomes;
     for (const RunRow& r : report.rows) ++outcomes[r.outcome];
     out["outcomes"] = outcomes;
+    if (!report.summary.empty()) out["summary"] = report.summary;
     if (report.kind == "faults") {
         const FaultMatrix m = matrix_of(report.rows);
         ordered_json matrix = ordered_json::object();

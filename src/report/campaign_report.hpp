@@ -27,6 +27,7 @@ struct CampaignReport {
     std::size_t jobs = 0;
     std::vector<JudgedFinding> findings;
     std::vector<std::string> remarks;
+    std::vector<std::string> summary;  ///< Lines of its own, such as the margins of a sweep.
 };
 
 /// Faults by procedures: the worst that came of each.

@@ -340,3 +340,86 @@ TEST_CASE("smoke: a machine that is right works; one that moves by itself, or ne
     CHECK(found(machine("centre closed", text_of_logic() + "PROGRAM q go_out := FALSE; END_PROGRAM")) ==
           std::vector<std::string>{"smoke: slide never moves"});
 }
+
+TEST_CASE("sweep: what a name with a range and a step means") {
+    const auto is_device = [](std::string_view name) { return name == "eye"; };
+    const auto values = [&](const char* text) {
+        std::string problem;
+        const auto axis = campaign::read_axis(text, is_device, problem);
+        return axis ? test::joined(axis->values) : "! " + problem;
+    };
+    CHECK(values("eye.at=0.3m..0.32m/10mm") == "0.3 m\n0.31 m\n0.32 m\n");
+    CHECK(values("eye.at = 300 mm .. 0.315 m / 1 cm") == "0.3 m\n0.31 m\n");
+    CHECK(values("eye.delay=0ms..20ms/10ms") == "0 s\n0.01 s\n0.02 s\n");
+    CHECK(values("limit=T#990ms..T#1s/T#5ms") == "T#990ms\nT#995ms\nT#1000ms\n");
+    CHECK(values("limit=1s..1.0005s/250us") == "T#1000ms\nT#1000250us\nT#1000500us\n");
+    CHECK(values("n=-1..1/1") == "-1\n0\n1\n");
+    CHECK(values("x=0.1..0.3/0.1") == "0.1\n0.2\n0.3\n");
+    CHECK(values("seed=7..7/1") == "7\n");
+    CHECK(values("eye.v=0.1 m/s..0.5m/s/0.2 m/s") == "0.1 m/s\n0.3 m/s\n0.5 m/s\n");
+    CHECK(values("eye.v=0.1m/s..30m/min/12 m/min") == "0.1 m/s\n0.3 m/s\n0.5 m/s\n");
+    CHECK(values("n=1..3") == "! 'n=1..3' is not a name with a range and a step");
+    CHECK(values("=1..3/1") == "! '=1..3/1' is not a name with a range and a step");
+    CHECK(values("n=1..3/0") == "! 'n=1..3/0': a range goes up, by a step above nought");
+    CHECK(values("n=3..1/1") == "! 'n=3..1/1': a range goes up, by a step above nought");
+    CHECK(values("n=1..3m/1") == "! '3m' of 'n=1..3m/1' is not a quantity of the same kind as its first");
+    CHECK(values("n=one..3/1") == "! 'one' of 'n=one..3/1' is not a quantity");
+    CHECK(values("n=0..1e9/1").find("has more than 1000000 values") != std::string::npos);
+}
+
+TEST_CASE("sweep: margins come out where the closed form says, on a grid of two, and by chance") {
+    // The alarm comes 2.5 s after the slide has left an end; it needs its extend_time to the other.
+    campaign::SweepPlan plan;
+    std::string problem;
+    plan.axes.push_back(*campaign::read_axis(
+        "slide.extend_time=1s..4s/100ms", [](auto) { return true; }, problem));
+    plan.load = [](const std::vector<std::pair<std::string, std::string>>& values) {
+        PlantText p = plant_text("centre closed");
+        for (const auto& [name, value] : values) {
+            for (plant::DefinitionKey& k : p.definition.devices[3].keys) {
+                if (name == "slide." + k.name) k.value = PlantText::value(value, {});
+            }
+        }
+        campaign::Variant out;
+        out.model = test::make_model(text_of_logic(), p,
+                                     {{"start_pb", "start", ""},
+                                      {"stop_pb", "stop", ""},
+                                      {"estop_ok", "e", ""},
+                                      {"see", "eye", ""},
+                                      {"out_end", "s_out", ""},
+                                      {"in_end", "s_in", ""},
+                                      {"run", "b.run", ""},
+                                      {"go_out", "slide.extend", ""},
+                                      {"go_in", "slide.retract", ""},
+                                      {"alarm", "alarm_lamp", ""}});
+        base::Diagnostics diagnostics;
+        out.book = campaign::with_watch(*out.model, procedures(), diagnostics);
+        return out;
+    };
+    Setup setup = setup_of(plan.load({}).model, procedures());
+    const auto sweep = campaign::make_sweep(setup, plan);
+    CHECK(sweep->jobs() == 31);
+    const auto rows = campaign::carry_out(*sweep, setup).rows;
+    const campaign::Margin m = campaign::margin_of(plan.axes[0], campaign::points_of(plan), 1, rows);
+    REQUIRE(m.least.has_value());
+    CHECK(*m.least == doctest::Approx(1.0));
+    CHECK(m.open_below);
+    CHECK_FALSE(m.open_above);
+    // Between the first scan off one end and the first at the other: 2.5 s at most.
+    CHECK(*m.most == doctest::Approx(2.5).epsilon(0.05));
+    REQUIRE(m.present.has_value());
+    CHECK(*m.present == doctest::Approx(2.0));
+
+    plan.axes.push_back(*campaign::read_axis(
+        "slide.retract_time=1s..3s/1s", [](auto) { return true; }, problem));
+    std::set<std::vector<std::size_t>> grid;
+    for (const auto& point : campaign::points_of(plan)) grid.insert(point);
+    CHECK(grid.size() == 31 * 3);
+    plan.random = 50;
+    const auto some = campaign::points_of(plan);
+    CHECK(some.size() == 50);
+    for (const auto& point : some) CHECK(grid.contains(point));
+    CHECK(campaign::points_of(plan) == some);
+    plan.seed = 2;
+    CHECK(campaign::points_of(plan) != some);
+}

@@ -183,3 +183,29 @@ TEST_CASE("mishaps are said by prove, run, draw and live, ruled by a rule, allow
     f.replace("yard.toml", "reason = \"its valve takes it\"", "reason = \"\"");
     CHECK(contains(f.run("check").err, "[[allow]] needs a 'reason'"));
 }
+
+TEST_CASE("campaign sweep: keys of devices, initial values and the seed, with the margin of one and a map of two") {
+    Folder f;
+    write_small_yard(f);
+    const Result one = f.run("campaign sweep --vary see.at=1m..2.9m/100mm --out s");
+    CHECK(one.exit == 0);
+    // The tile starts at 0.5 m and is seen with its front edge, within 5 s at half a metre a second: until 3.1 m.
+    CHECK(contains(one.out,
+                   "see.at: all pass from 1 m (or less) to 2.9 m (or more), the middle is 1.95 m; it is 2 m: it may "
+                   "be 1 m less, 0.9 m more\n"));
+    CHECK(contains(f.read("s/sweep.svg"), ">see.at, m<"));
+    const Result slow = f.run("campaign sweep --vary a.speed='0.1 m/s..0.5 m/s/0.1 m/s'");
+    CHECK(contains(slow.out, "a.speed: all pass from 0.3 m/s to 0.5 m/s (or more)"));  // 1.4 m in 5 s
+    const Result fast = f.run("campaign sweep --vary a.length=1m..3m/500mm --json");
+    const json j = json::parse(fast.out);
+    CHECK(j["runs"] == 5);
+    CHECK(j["outcomes"]["cannot be built"] == 2);  // the eye at 2 m is not on it
+    const Result map = f.run("campaign sweep --vary see.at=1m..2m/500mm --vary seed=1..2/1 --csv");
+    CHECK(lines_of(map.out).size() == 1 + 3 * 2);
+    CHECK(contains(map.out, ",\"see.at = 1.5 m, seed = 2\",Go,"));
+    CHECK(lines_of(f.run("campaign sweep --vary see.at=1m..2m/10mm --random 7 --csv").out).size() == 1 + 7);
+    CHECK(contains(f.run("campaign sweep").err, "a sweep needs --vary"));
+    CHECK(contains(f.run("campaign stops --vary see.at=1m..2m/1m").err, "--vary and --random are for sweep"));
+    const Result none = f.run("campaign sweep --vary sea.at=1m..2m/1m --csv");
+    CHECK(contains(none.out, "cannot be built"));
+}

@@ -6,3 +6,4 @@
 #include "core/campaign/panel.hpp"
 #include "core/campaign/reproduce.hpp"
 #include "core/campaign/results.hpp"
+#include "core/campaign/sweep.hpp"
