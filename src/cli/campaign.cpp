@@ -5,6 +5,7 @@
 #include <ctime>
 #include <filesystem>
 #include <set>
+#include <sstream>
 #include <thread>
 
 #include "cli/command.hpp"
@@ -234,12 +235,14 @@ std::string file_name(const std::string& key, std::set<std::string>& taken) {
     return name + ".proc";
 }
 
+using Teller = std::function<campaign::Story(const campaign::Finding&)>;
+
 /// A procedure file for each finding that counts. False after a report.
-bool keep(const CommandLine& line, const Loaded& loaded, const campaign::Campaign& campaign, Done& done) {
+bool keep(const CommandLine& line, const Loaded& loaded, const Teller& story_of, Done& done) {
     std::set<std::string> taken;
     for (report::JudgedFinding& f : done.report.findings) {
         if (!f.counts()) continue;
-        const campaign::Story story = campaign::story_of(campaign, f.finding.first_run, f.finding.key);
+        const campaign::Story story = story_of(f.finding);
         VYARD_CHECK(story.found);
         const campaign::Story least = campaign::shrunk(loaded.yard.model, loaded.yard.procedures, story, kTries);
         const std::string path = files::join_path(line.text("keep"), file_name(f.finding.key, taken));
@@ -422,9 +425,42 @@ std::optional<SweepOf> read_sweep(const CommandLine& line, const Loaded& loaded,
     return out;
 }
 
+std::string corpus_path(const files::Yard& yard) {
+    return files::join_path(yard.folder, ".vyard/hunt.txt");
+}
+
+std::string corpus_text(const std::vector<campaign::Sequence>& corpus) {
+    std::string out;
+    for (const campaign::Sequence& s : corpus) out.append(campaign::sequence_text(s)).append("\n");
+    return out;
+}
+
+/// --limit, --with-faults, --corpus; null after a report.
+std::optional<campaign::HuntPlan> read_hunt(const CommandLine& line, const files::Yard& yard) {
+    campaign::HuntPlan out;
+    if (!read_count(line, "limit", 1, 1e9, out.sequences)) return std::nullopt;
+    const auto options = load_options(line);
+    if (!options) return std::nullopt;
+    out.seed = options->seed.value_or(1);
+    out.faults = line.has("with-faults");
+    std::string why;
+    if (!line.has("corpus") || !files::is_there(corpus_path(yard))) return out;
+    const auto text = files::read_text(corpus_path(yard), why);
+    if (!text) {
+        wrong_call(fmt::format("cannot read {}: {}", corpus_path(yard), why));
+        return std::nullopt;
+    }
+    std::istringstream lines(*text);
+    for (std::string one; std::getline(lines, one);) {
+        if (auto sequence = campaign::read_sequence(one)) out.corpus.push_back(std::move(*sequence));
+    }
+    return out;
+}
+
 std::unique_ptr<const campaign::Campaign> make(const std::string& kind, const campaign::Setup& setup) {
     if (kind == "smoke") return campaign::make_smoke(setup);
     if (kind == "stops") return campaign::make_stops(setup);
+    if (kind == "again") return campaign::make_again(setup);
     return campaign::make_faults(setup);
 }
 
@@ -474,6 +510,8 @@ CommandLine campaign_line() {
         "not\n"
         "  faults  every wire and device fault under every procedure: shown, masked, silent or dangerous\n"
         "  sweep   the procedures with values of plant and logic otherwise: how far each may move (--vary)\n"
+        "  hunt    a search for sequences of presses, modes, stops and items taken that break something\n"
+        "  again   a second day, from wherever the machine was left, as it was or started cold: is it like the first?\n"
         "  merge   the parts of a campaign that several machines worked through: campaign merge [YARD] FILE...\n"
         "Exit code 1 when something was found that is not in the yard's accept list.",
         "vyard campaign smoke examples/glaze-line");
@@ -490,9 +528,11 @@ CommandLine campaign_line() {
         "moments", text("NUMBER"), "stops: of each procedure at most, default 20; faults: of each fault, default 3")(
         "allowed", text("TIME"), "smoke, stops: in which all that moves has to come to rest; default 1 s")(
         "patience", text("TIME"), "how long an alarm, or going on after a start, is waited for; default 20 s")(
-        "pairs", "faults: two at once")("alarms", texts("NAMES"),
-                                        "the tags that tell people that something is wrong; default those that the "
-                                        "logic writes and that are called so")(
+        "pairs", "faults: two at once")("with-faults", "hunt: faults are among what happens")(
+        "corpus", "hunt: go on from the sequences kept in the yard's .vyard/hunt.txt, and keep those that are new")(
+        "alarms", texts("NAMES"),
+        "the tags that tell people that something is wrong; default those that the "
+        "logic writes and that are called so")(
         "vary", texts("NAME=LOW..HIGH/STEP"),
         "sweep: a key of a device, the initial value of a tag, or seed; may be repeated")(
         "random", text("NUMBER"), "sweep: so many points by chance, in place of all")(
@@ -509,7 +549,7 @@ CommandLine campaign_line() {
 }
 
 int campaign_command(const CommandLine& line) {
-    static const std::vector<std::string> kinds = {"smoke", "stops", "faults", "sweep", "merge"};
+    static const std::vector<std::string> kinds = {"smoke", "stops", "faults", "sweep", "hunt", "again", "merge"};
     const std::string kind = line.word(0);
     if (std::find(kinds.begin(), kinds.end(), kind) == kinds.end())
         return wrong_call(
@@ -519,7 +559,7 @@ int campaign_command(const CommandLine& line) {
     if (line.words().size() > 2) return wrong_call(fmt::format("unexpected argument '{}'", line.word(2)));
     const auto loaded = load(line, false, 1);
     if (!loaded) return kWrongCall;
-    if (kind != "smoke" && loaded->book == nullptr)
+    if (kind != "smoke" && kind != "hunt" && loaded->book == nullptr)
         return wrong_call(fmt::format("the yard has no procedures, from which '{}' could start", kind),
                           "[yard] procedures = [\"procedures/*.proc\"]; campaign smoke needs none");
     auto setup = read_setup(line, *loaded, kind == "faults");
@@ -547,10 +587,28 @@ int campaign_command(const CommandLine& line) {
         progress->show(static_cast<double>(done_now) / static_cast<double>(of),
                        fmt::format("{} of {} runs", done_now, of));
     };
-    const auto campaign = sweep ? campaign::make_sweep(*setup, sweep->plan) : make(kind, *setup);
-    campaign::Outcome outcome = campaign::carry_out(*campaign, *setup);
+    std::unique_ptr<const campaign::Campaign> campaign;
+    campaign::HuntOutcome hunted;
+    campaign::Outcome outcome;
+    if (kind == "hunt") {
+        const auto plan = read_hunt(line, loaded->yard);
+        if (!plan) return kWrongCall;
+        hunted = campaign::hunt(*setup, *plan);
+        outcome = {hunted.rows, hunted.sequences, true};
+        done.stored.remarks = hunted.remarks;
+        done.report.summary = {
+            fmt::format("{} sequences, which met {} different states of the machine", hunted.sequences, hunted.states)};
+        if (line.has("corpus") && !write_file(corpus_path(loaded->yard), corpus_text(hunted.corpus))) return kOurFault;
+    } else {
+        campaign = sweep ? campaign::make_sweep(*setup, sweep->plan) : make(kind, *setup);
+        outcome = campaign::carry_out(*campaign, *setup);
+        done.stored.remarks = campaign->remarks();
+    }
+    const Teller teller = [&](const campaign::Finding& f) {
+        return campaign == nullptr ? campaign::story_of(*setup, hunted.of.at(f.key), f.key)
+                                   : campaign::story_of(*campaign, f.first_run, f.key);
+    };
     done.stored.rows = std::move(outcome.rows);
-    done.stored.remarks = campaign->remarks();
     done.stored.about = {{"kind", kind},
                          {"yard", loaded->yard.name},
                          {"version", version_text()},
@@ -565,9 +623,12 @@ int campaign_command(const CommandLine& line) {
     done.report.jobs = outcome.jobs;
     done.report.remarks = done.stored.remarks;
     if (!judge(line, done)) return kWrongCall;
-    note_stale(done, outcome.whole && outcome.jobs == done.stored.rows.size() && !line.has("procedure"));
-    if (line.has("keep") && !keep(line, *loaded, *campaign, done)) return kOurFault;
+    note_stale(done,
+               kind != "hunt" && outcome.whole && outcome.jobs == done.stored.rows.size() && !line.has("procedure"));
+    if (line.has("keep") && !keep(line, *loaded, teller, done)) return kOurFault;
     progress.reset();
+    if (kind != "hunt" && (line.has("corpus") || line.has("with-faults")))
+        return wrong_call("--corpus and --with-faults are for hunt");
     if (sweep && sweep->plan.axes.size() == 1)
         done.report.summary = {
             margin_text(campaign::margin_of(sweep->plan.axes[0], sweep->points, sweep->procedures, done.report.rows))};

@@ -119,8 +119,9 @@ std::string campaign_text(const CampaignReport& report, bool colour) {
             out.append(fmt::format("  {:<16}{}\n", outcome, plural(count, "run")));
     }
     for (const std::string& text : report.summary) out.append(text).append("\n");
-    std::string line = fmt::format("{}: {}", report.kind, plural(report.rows.size(), "run"));
-    if (report.rows.size() < report.jobs) line.append(fmt::format(" of {}", report.jobs));
+    const bool hunt = report.kind == "hunt";  // its rows are those that saw something
+    std::string line = fmt::format("{}: {}", report.kind, plural(hunt ? report.jobs : report.rows.size(), "run"));
+    if (!hunt && report.rows.size() < report.jobs) line.append(fmt::format(" of {}", report.jobs));
     line.append(fmt::format(", {}", plural(counting, "finding")));
     if (known > 0) line.append(fmt::format(", {} known before", known));
     if (accepted > 0) line.append(fmt::format(", {} accepted", accepted));

@@ -423,3 +423,161 @@ TEST_CASE("sweep: margins come out where the closed form says, on a grid of two,
     plan.seed = 2;
     CHECK(campaign::points_of(plan) != some);
 }
+
+namespace {
+
+/// Ten mistakes that only a certain sequence shows, laid into the small machine behind its own logic.
+struct Deep {
+    const char* name;
+    const char* code;
+    const char* found;  ///< Part of the key.
+};
+constexpr Deep kDeep[] = {
+    {"a start while stop is held is remembered, and drives both ways",
+     "VAR m : BOOL; END_VAR m := (m OR (start_pb AND NOT stop_pb)) AND NOT reset_pb; IF m AND stop_pb THEN go_out := "
+     "TRUE; "
+     "go_in := TRUE; END_IF;",
+     "both_coils"},
+    {"a double press of start within half a second",
+     "VAR e : R_TRIG; t : TP; END_VAR e(CLK := start_pb); IF e.Q AND t.Q THEN go_out := TRUE; go_in := TRUE; END_IF; "
+     "t(IN "
+     ":= e.Q, PT := T#500ms);",
+     "both_coils"},
+    {"an e-stop just after a start leaves it dead",
+     "VAR t : TOF; dead : BOOL; END_VAR t(IN := start_pb, PT := T#100ms); dead := dead OR (t.Q AND NOT estop_ok); IF "
+     "dead "
+     "THEN run := FALSE; go_out := FALSE; go_in := FALSE; END_IF;",
+     "does not go on"},
+    {"reset held while stop is let go",
+     "VAR e : R_TRIG; m : BOOL; END_VAR e(CLK := stop_pb); m := m OR (e.Q AND reset_pb); IF m THEN run := FALSE; "
+     "go_out := "
+     "FALSE; go_in := FALSE; END_IF;",
+     "does not go on"},
+    {"the fourth start without a reset divides by nought",
+     "VAR e : R_TRIG; n, q : INT; END_VAR e(CLK := start_pb); IF reset_pb THEN n := 0; ELSIF e.Q THEN n := n + 1; q := "
+     "10 / "
+     "(n - 4); END_IF;",
+     "stops by itself"},
+    {"the fifth stop writes beyond its list",
+     "VAR e : F_TRIG; n : INT; list : ARRAY [0..4] OF INT; END_VAR e(CLK := stop_pb); IF e.Q THEN n := n + 1; list[n] "
+     ":= n; "
+     "END_IF;",
+     "stops by itself"},
+    {"power that goes while the slide is out is not forgotten",
+     "VAR RETAIN out : BOOL; END_VAR VAR first : BOOL := TRUE; dead : BOOL; END_VAR IF first AND out THEN dead := "
+     "TRUE; "
+     "END_IF; first := FALSE; out := go_out; IF dead THEN run := FALSE; go_out := FALSE; go_in := FALSE; END_IF;",
+     "does not go on"},
+    {"an e-stop that is let go while start is held",
+     "VAR e : R_TRIG; m : BOOL; END_VAR e(CLK := estop_ok); m := (m OR (e.Q AND start_pb)) AND estop_ok AND stop_pb; "
+     "IF m "
+     "THEN go_out := TRUE; go_in := TRUE; END_IF;",
+     "both_coils"},
+    {"a stop in the scan in which the slide arrives",
+     "VAR e : R_TRIG; t : TP; m : BOOL; END_VAR e(CLK := out_end); t(IN := e.Q, PT := T#60ms); m := m OR (t.Q AND NOT "
+     "stop_pb); IF m THEN run := FALSE; go_out := FALSE; go_in := FALSE; END_IF;",
+     "does not go on"},
+    {"start, stop, start within a second",
+     "VAR n : INT; s, p : R_TRIG; t : TP; END_VAR s(CLK := start_pb); p(CLK := NOT stop_pb); t(IN := s.Q AND n = 0, PT "
+     ":= "
+     "T#1s); IF NOT t.Q THEN n := 0; ELSIF s.Q AND n = 0 THEN n := 1; ELSIF p.Q AND n = 1 THEN n := 2; ELSIF s.Q AND n "
+     "= 2 "
+     "THEN n := 3; END_IF; IF n = 3 THEN go_out := TRUE; go_in := TRUE; END_IF;",
+     "both_coils"},
+};
+
+}  // namespace
+
+TEST_CASE("hunt: a machine that is right has no findings, each of ten deep mistakes is found and told") {
+    const auto sources = procedures();
+    const auto found = [&](const std::string& code, std::size_t sequences) {
+        const auto model =
+            machine("centre closed", text_of_logic() + (code.empty() ? "" : "PROGRAM q\n" + code + "\nEND_PROGRAM"));
+        Setup setup = setup_of(model, sources);
+        setup.work.threads = 2;
+        setup.patience = std::chrono::seconds(5);
+        campaign::HuntPlan plan;
+        plan.sequences = sequences;
+        const campaign::HuntOutcome outcome = campaign::hunt(setup, plan);
+        CHECK(outcome.sequences == sequences);
+        std::vector<std::string> keys;
+        for (const auto& [key, sequence] : outcome.of) {
+            keys.push_back(key);
+            const campaign::Story story = campaign::story_of(setup, sequence, key);
+            CHECK(story.found);
+            CHECK(campaign::shows(model, sources, story));
+            const campaign::Story least = campaign::shrunk(model, sources, story, 100);
+            CHECK(campaign::shows(model, sources, least));
+            CHECK(least.lines.size() <= story.lines.size());
+        }
+        return test::joined(keys);
+    };
+    CHECK(found("", 600).empty());
+    for (const Deep& d : kDeep) {
+        CAPTURE(std::string(d.name));
+        std::string keys;
+        for (const std::size_t sequences : {300, 1200, 5000}) {
+            keys = found(d.code, sequences);
+            if (keys.find(d.found) != std::string::npos) break;
+        }
+        CHECK_MESSAGE(keys.find(d.found) != std::string::npos, keys);
+    }
+}
+
+TEST_CASE("hunt: the same for a seed on any number of threads; a corpus goes on where it was left") {
+    const auto model = machine("double solenoid", text_of_logic());
+    const auto run = [&](unsigned threads, std::uint64_t seed, const std::vector<campaign::Sequence>& corpus) {
+        Setup setup = setup_of(model, procedures());
+        setup.work.threads = threads;
+        setup.patience = std::chrono::seconds(5);
+        campaign::HuntPlan plan;
+        plan.sequences = 200;
+        plan.seed = seed;
+        plan.corpus = corpus;
+        plan.faults = true;
+        return campaign::hunt(setup, plan);
+    };
+    const campaign::HuntOutcome one = run(1, 1, {}), two = run(3, 1, {}), other = run(2, 2, {});
+    CHECK(one.corpus == two.corpus);
+    CHECK(one.states == two.states);
+    REQUIRE(one.rows.size() == two.rows.size());
+    for (std::size_t i = 0; i < one.rows.size(); ++i) CHECK(one.rows[i].disturbance == two.rows[i].disturbance);
+    CHECK(one.corpus != other.corpus);
+    CHECK(run(2, 1, one.corpus).states >= one.states);
+    for (const campaign::Sequence& s : one.corpus) {
+        const auto again = campaign::read_sequence(campaign::sequence_text(s));
+        REQUIRE(again.has_value());
+        CHECK(*again == s);
+    }
+    CHECK_FALSE(campaign::read_sequence("press start").has_value());
+    CHECK_FALSE(campaign::read_sequence("x us press start").has_value());
+}
+
+TEST_CASE("again: a second day is like the first, unless the machine forgets, or remembers, what it should not") {
+    const auto found = [](const std::string& more) {
+        const auto model = machine("centre closed", text_of_logic() + more);
+        const Setup setup = setup_of(model, procedures());
+        const auto again = campaign::make_again(setup);
+        const auto rows = campaign::carry_out(*again, setup).rows;
+        CHECK(rows.size() > 20);
+        const auto findings = campaign::findings_of(rows);
+        for (const campaign::Finding& f : findings) {
+            const campaign::Story story = campaign::story_of(*again, f.first_run, f.key);
+            CHECK_MESSAGE(story.found, f.key);
+        }
+        return keys_of(rows);
+    };
+    CHECK(found("") == std::vector<std::string>{});
+    // It starts once.
+    CHECK(found("PROGRAM q VAR RETAIN used : BOOL; END_VAR used := used OR NOT stop_pb; IF used THEN run := FALSE; "
+                "go_out := "
+                "FALSE; go_in := FALSE; END_IF; END_PROGRAM\n") ==
+          std::vector<std::string>{"again: alarm = TRUE", "again: nothing moves after start"});
+    // After power was cut it alarms; on the first day it does not.
+    CHECK(
+        found(
+            "PROGRAM q VAR RETAIN ran : BOOL; END_VAR VAR begun, late_now : BOOL; END_VAR IF NOT begun AND ran THEN "
+            "late_now := "
+            "TRUE; END_IF; IF late_now THEN alarm := TRUE; END_IF; begun := TRUE; ran := ran OR run; END_PROGRAM\n") ==
+        std::vector<std::string>{"again: alarm = TRUE", "again: nothing moves after start"});
+}

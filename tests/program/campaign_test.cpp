@@ -209,3 +209,44 @@ TEST_CASE("campaign sweep: keys of devices, initial values and the seed, with th
     const Result none = f.run("campaign sweep --vary sea.at=1m..2m/1m --csv");
     CHECK(contains(none.out, "cannot be built"));
 }
+
+TEST_CASE("campaign hunt and again: findings with the shortest orders, a corpus in the yard, the same for a seed") {
+    Folder f;
+    write_yard_with_slide(f);
+    f.replace("line.st", "END_PROGRAM",
+              "    IF start_pb AND NOT stop_pb THEN in := TRUE; out := TRUE; END_IF;\nEND_PROGRAM");
+    const Result hunt = f.run("campaign hunt --limit 400 --keep found --corpus");
+    CHECK(hunt.exit == 1);
+    CHECK(contains(hunt.out, "finding  hunt: mishap slide.both_coils\n"));
+    CHECK(contains(hunt.out, "400 sequences, which met "));
+    CHECK(f.has(".vyard/hunt.txt"));
+    const std::string kept = f.read("found/found_hunt_mishap_slide_both_coils.proc");
+    CHECK(contains(kept, "rule \"It does not happen\": never slide.both_coils\n"));
+    CHECK(contains(kept, "    press start"));
+    CHECK(contains(kept, "    press stop"));
+    CHECK(lines_of(kept).size() <= 10);
+    f.write("kept.proc", kept);
+    CHECK(f.run("prove . kept").exit == 1);
+    fs::remove(f / "kept.proc");
+    CHECK(f.run("campaign hunt --limit 200 --seed 3 --csv --jobs 1").out ==
+          f.run("campaign hunt --limit 200 --seed 3 --csv --jobs 4").out);
+    CHECK(f.run("campaign hunt --limit 10 --corpus").exit <= 1);
+    CHECK(contains(f.run("campaign stops --corpus").err, "--corpus and --with-faults are for hunt"));
+    CHECK(contains(f.run("campaign again").out, "\nagain: "));
+}
+
+TEST_CASE("the shipped yards come through their campaigns; what is accepted there is still found, and has a reason") {
+    for (const char* yard :
+         {"first-yard", "seed-bags", "herbarium", "tile-stack", "book-press", "canal-lock", "dye-bath", "glaze-line"}) {
+        Folder f;
+        const fs::path there = fs::path(VYARD_SOURCE) / "examples" / yard;
+        for (const char* kind : {"smoke", "stops", "again"}) {
+            const Result r = f.run(fmt::format("campaign {} {}", kind, there.string()));
+            CHECK_MESSAGE(r.exit == 0, fmt::format("{} {}\n{}{}", kind, yard, r.out, r.err));
+            CHECK_MESSAGE(!contains(r.out, "not found any more"), fmt::format("{} {}\n{}", kind, yard, r.out));
+        }
+        if (std::string(yard) != "first-yard" && std::string(yard) != "seed-bags") continue;  // the others take seconds
+        const Result r = f.run(fmt::format("campaign faults {}", there.string()));
+        CHECK_MESSAGE(r.exit == 0, r.out);
+    }
+}

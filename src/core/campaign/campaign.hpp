@@ -2,6 +2,7 @@
 // procedure.
 #pragma once
 
+#include "core/campaign/hunt.hpp"
 #include "core/campaign/jobs.hpp"
 #include "core/campaign/panel.hpp"
 #include "core/campaign/reproduce.hpp"

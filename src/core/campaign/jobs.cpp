@@ -39,6 +39,10 @@ Outcome carry_out(const Campaign& campaign, const Setup& setup) {
     return out;
 }
 
+Branch watching(const Setup& setup, const session::Session& session) {
+    return {session, procedure::Run(setup.book, setup.book->procedures.size() - 1, session)};
+}
+
 std::vector<Nominal> nominals_of(const Setup& setup, std::vector<std::string>& remarks) {
     const session::Session fresh(setup.model);
     std::vector<std::optional<Nominal>> found(setup.procedures.size());
@@ -118,12 +122,11 @@ void obey(Branch& now, const std::string& line, RunRow& row, Story* story) {
 
 void tell(Story* story, const Branch& now) {
     if (story == nullptr) return;
+    // Ours came first in their instant.
     for (const procedure::Deed& d : now.run.deeds()) story->lines.push_back({d.time, d.text, false});
     std::erase_if(story->lines, [&](const Story::Line& l) { return l.time > story->end; });
-    // Ours came first in their instant.
-    std::stable_sort(story->lines.begin(), story->lines.end(), [](const Story::Line& a, const Story::Line& b) {
-        return a.time != b.time ? a.time < b.time : a.ours && !b.ours;
-    });
+    std::stable_sort(story->lines.begin(), story->lines.end(),
+                     [](const Story::Line& a, const Story::Line& b) { return a.time < b.time; });
 }
 
 }  // namespace vyard::campaign

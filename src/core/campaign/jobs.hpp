@@ -55,6 +55,9 @@ struct Outcome {
 };
 Outcome carry_out(const Campaign& campaign, const Setup& setup);
 
+/// A session with a run beside it that watches the rules of the yard, and carries out nothing.
+Branch watching(const Setup& setup, const session::Session& session);
+
 /// The chosen procedures, each run once without a disturbance; those that do not pass by themselves are left out, with
 /// a remark.
 std::vector<Nominal> nominals_of(const Setup& setup, std::vector<std::string>& remarks);
@@ -85,6 +88,8 @@ void tell(Story* story, const Branch& now);
 std::unique_ptr<const Campaign> make_smoke(const Setup& setup);
 /// Stopping it, and what moves then: see campaign/stops.cpp.
 std::unique_ptr<const Campaign> make_stops(const Setup& setup);
+/// The machine again, from every state in which it was left: see campaign/again.cpp.
+std::unique_ptr<const Campaign> make_again(const Setup& setup);
 /// What is wrong with wires and devices, and who notices: see campaign/faults.cpp.
 std::unique_ptr<const Campaign> make_faults(const Setup& setup);
 
