@@ -4,6 +4,7 @@
 #include "cli/interrupt.hpp"
 #include "cli/logic_units.hpp"
 #include "cli/progress.hpp"
+#include "core/campaign/campaign.hpp"
 #include "core/procedure/procedure.hpp"
 #include "core/trace/trace.hpp"
 #include "files/text_file.hpp"
@@ -83,7 +84,11 @@ int prove_command(const CommandLine& line) {
     std::vector<procedure::ProcedureVerdict> verdicts;
     const bool covered = line.has("coverage");
     std::optional<trace::CoverageWatch> coverage;
-    if (covered) coverage.emplace(*loaded->yard.model);
+    std::optional<campaign::ProofCoverage> proof;
+    if (covered) {
+        coverage.emplace(*loaded->yard.model);
+        proof.emplace(*loaded->yard.model, campaign::find_alarms(*loaded->yard.model));
+    }
     const Interrupt interrupt;
     std::optional<Progress> progress(std::in_place, line);
     for (std::size_t n = 0; n < chosen.size(); ++n) {
@@ -94,6 +99,7 @@ int prove_command(const CommandLine& line) {
         const procedure::Observer observer = [&](const session::Session& s) {
             if (!table.empty()) table.observe(s);
             if (covered) coverage->observe(s);
+            if (covered) proof->observe(s);
             progress->show(static_cast<double>(n) / static_cast<double>(chosen.size()),
                            loaded->book->procedures[i].name);
         };
@@ -108,6 +114,7 @@ int prove_command(const CommandLine& line) {
         verdicts.push_back(
             procedure::run_procedure(loaded->book, i, session, observer, [&] { return interrupt.come(); }));
         if (!table.empty()) table.add_to(verdicts.back(), session);
+        if (covered) proof->end(verdicts.back());
     }
     progress.reset();
     const std::string json = report::verdicts_json(loaded->yard.name, verdicts);
@@ -121,7 +128,8 @@ int prove_command(const CommandLine& line) {
     if (line.has("failed") && !line.quiet() && !line.has("json"))
         fmt::print("{} of {} passed\n", verdicts.size() - listed.size(), number_of(verdicts.size(), "procedure"));
     const session::SessionModel& model = *loaded->yard.model;
-    if (covered && !line.has("json")) fmt::print("\n{}", report::coverage_text(model, coverage->coverages()));
+    if (covered && !line.has("json"))
+        fmt::print("\n{}{}", report::coverage_text(model, coverage->coverages()), report::proof_text(*proof));
     if (line.has("out")) {
         const std::string folder = line.text("out");
         const bool written =
@@ -130,7 +138,7 @@ int prove_command(const CommandLine& line) {
             write_result(line, files::join_path(folder, "junit.xml"), report::junit_xml(loaded->yard.name, verdicts));
         if (!written) return kOurFault;
         if (covered && !(write_result(line, files::join_path(folder, "coverage.json"),
-                                      report::coverage_json(model, coverage->coverages())) &&
+                                      report::coverage_json(model, coverage->coverages(), *proof)) &&
                          write_result(line, files::join_path(folder, "coverage.lcov"),
                                       report::coverage_lcov(model, coverage->coverages())) &&
                          write_result(line, files::join_path(folder, "coverage.pdf"),

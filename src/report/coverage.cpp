@@ -57,7 +57,23 @@ std::string coverage_text(const session::SessionModel& model, const Coverages& c
     return fmt::format("{}{}{}{}", table_text(table), gaps.empty() ? "" : "never exercised:\n", gaps, tags);
 }
 
-std::string coverage_json(const session::SessionModel& model, const Coverages& coverages) {
+std::string proof_text(const campaign::ProofCoverage& proof) {
+    std::string out;
+    for (const campaign::ProofClass& c : proof.classes()) {
+        out.append(fmt::format("{}: {} of {}", c.name, c.done, c.all));
+        for (std::size_t i = 0; i < c.missing.size() && i < 8; ++i)
+            out.append(i == 0 ? "; not " : ", ").append(base::shown(c.missing[i]));
+        if (c.missing.size() > 8) out.append(fmt::format(" and {} more", c.missing.size() - 8));
+        out.append("\n");
+    }
+    const std::vector<std::string> proposals = proof.proposals();
+    if (!proposals.empty()) out.append("what procedures would add most:\n");
+    for (const std::string& p : proposals) out.append("  ").append(base::shown(p)).append("\n");
+    return out;
+}
+
+std::string coverage_json(const session::SessionModel& model, const Coverages& coverages,
+                          const campaign::ProofCoverage& proof) {
     auto units = nlohmann::ordered_json::array(), tags = nlohmann::ordered_json::array();
     for (std::size_t c = 0; c < model.controllers.size(); ++c) {
         const controller::ControllerModel& controller = model.controllers[c];
@@ -77,7 +93,13 @@ std::string coverage_json(const session::SessionModel& model, const Coverages& c
         const logic::TagCoverage t = logic::tag_coverage(*controller.program, coverages[c]);
         tags.push_back({{"controller", controller.name}, {"moved", share_json(t.moved)}, {"still", t.still}});
     }
-    const nlohmann::ordered_json json = {{"units", std::move(units)}, {"tags", std::move(tags)}};
+    auto classes = nlohmann::ordered_json::array();
+    for (const campaign::ProofClass& c : proof.classes())
+        classes.push_back({{"class", c.name}, {"done", c.done}, {"all", c.all}, {"missing", c.missing}});
+    const nlohmann::ordered_json json = {{"units", std::move(units)},
+                                         {"tags", std::move(tags)},
+                                         {"proof", std::move(classes)},
+                                         {"would_add_most", proof.proposals()}};
     return json.dump(2, ' ', false, nlohmann::ordered_json::error_handler_t::replace) + "\n";
 }
 

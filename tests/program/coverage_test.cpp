@@ -48,3 +48,36 @@ TEST_CASE("prove --coverage says what no procedure exercised, in the three forms
     CHECK(contains(all.out, "press  8 of 8          12 of 12      29 of 29\n"));
     CHECK(!contains(all.out, "never exercised"));
 }
+
+TEST_CASE("prove --coverage says what else was exercised, a number a class, and what would add most") {
+    Folder f;
+    write_small_yard(f);
+    f.write("rules.proc", "rule \"Stop is prompt\": whenever not stop_pb then not run within 50 ms\n");
+    const auto text = [&](const char* more) {
+        f.write("more.proc", more);
+        const Result r = f.run("prove --coverage --out out");
+        CHECK_MESSAGE(r.exit == 0, (r.out + r.err));
+        return r.out;
+    };
+    const std::string bare = text("");
+    CHECK(contains(bare, "inputs that moved: 2 of 3; not stop.contact\n"));
+    CHECK(contains(bare, "devices that moved: 1 of 1\n"));
+    CHECK(contains(bare, "faults that were tried: 0 of "));
+    CHECK(contains(bare, "rules that were triggered: 0 of 1; not 'Stop is prompt'\n"));
+    CHECK(contains(bare, "restarts that were done: 0 of 3; not warm start, cold start, power cut and given back\n"));
+    CHECK(contains(bare, "what procedures would add most:\n"));
+    const std::string more = text(
+        "procedure \"More\"\nstep \"Stop, faults, restarts\"\n    press stop for 100 ms\n    fault see stuck off\n    "
+        "fault a "
+        "jammed\n    fault see.signal stuck off\n    wait 200 ms\n    heal all\n    power off line\n    wait 100 ms\n  "
+        "  power "
+        "on line\n    stop line\n    start line warm\n    wait 100 ms\n");
+    CHECK(contains(more, "inputs that moved: 3 of 3\n"));
+    CHECK(contains(more, "faults that were tried: 2 of "));
+    CHECK(contains(more, "rules that were triggered: 1 of 1\n"));
+    CHECK(contains(more, "restarts that were done: 2 of 3; not cold start\n"));
+    const auto json = nlohmann::json::parse(f.read("out/coverage.json"));
+    CHECK(json["proof"][0]["class"] == "inputs that moved");
+    CHECK(json["proof"][0]["done"] == 3);
+    CHECK(json["would_add_most"].size() >= 1);
+}

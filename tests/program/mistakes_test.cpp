@@ -127,7 +127,8 @@ const std::set<std::string> kElsewhere = {
     "too-deep",         "unused-variable",  "never-written",   "never-read",        "written-twice",
     "real-equality",    "unjoined-tag",     "unjoined-point",  "conditional-timer", "constant-condition",
     "unreachable-case", "unreachable-step", "computed-narrow", "recursion",         "likely-swapped",
-    "out-of-reach",     "file-unreadable"};
+    "out-of-reach",     "file-unreadable",  "never-off",       "no-way-out",        "copies-over",
+    "beyond-array",     "unguarded"};
 
 }  // namespace
 

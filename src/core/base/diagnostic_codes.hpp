@@ -15,6 +15,11 @@
     X(UnknownKind, "unknown-kind", "no device kind has this name")                                            \
     X(UnknownDevice, "unknown-device", "no device of the plant has this name")                                \
     X(WrongDevice, "wrong-device", "the device named is of a kind that cannot serve here")                    \
+    X(NeverOff, "never-off", "once it is TRUE, nothing makes a variable FALSE again")                         \
+    X(NoWayOut, "no-way-out", "a step of a CASE that nothing leaves")                                         \
+    X(CopiesOver, "copies-over", "a loop copies one element of an array over all others")                     \
+    X(BeyondArray, "beyond-array", "a loop goes beyond the bounds of an array")                               \
+    X(Unguarded, "unguarded", "an output moves something, and a safety input has no say in it")               \
     X(OutOfReach, "out-of-reach", "a device watches what can never come, or can never do its work")           \
     X(PlacementLoop, "placement-loop", "devices are placed after one another in a circle")                    \
     X(DuplicateName, "duplicate-name", "a name is declared twice")                                            \

@@ -63,7 +63,29 @@ void Diagnostics::error(Code code, Place place, std::string message, std::string
     add({Severity::Error, code, std::move(place), std::move(message), std::move(hint)});
 }
 
+namespace {
+
+/// A comment on the line, or on the one above, that says "allow CODE: reason".
+bool allowed(Code code, const Place& place) {
+    if (!place.known() || place.line < 1) return false;
+    const std::string mark = fmt::format("allow {}:", code_name(code));
+    for (const int line : {place.line, place.line - 1}) {
+        if (line < 1) continue;
+        const std::string_view text = place.source->line(line);
+        const std::size_t at = text.find(mark);
+        if (at == std::string_view::npos) continue;
+        std::string_view reason = text.substr(at + mark.size());
+        while (!reason.empty() && (reason.back() == ')' || reason.back() == '*' || reason.back() == ' '))
+            reason.remove_suffix(1);
+        if (!trimmed(reason).empty()) return true;
+    }
+    return false;
+}
+
+}  // namespace
+
 void Diagnostics::warning(Code code, Place place, std::string message, std::string hint) {
+    if (allowed(code, place)) return;
     add({Severity::Warning, code, std::move(place), std::move(message), std::move(hint)});
 }
 

@@ -5,6 +5,7 @@
 #include "core/campaign/hunt.hpp"
 #include "core/campaign/jobs.hpp"
 #include "core/campaign/panel.hpp"
+#include "core/campaign/proof.hpp"
 #include "core/campaign/reproduce.hpp"
 #include "core/campaign/results.hpp"
 #include "core/campaign/sweep.hpp"

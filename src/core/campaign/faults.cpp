@@ -325,6 +325,12 @@ class Faults final : public Campaign {
 
 }  // namespace
 
+std::vector<std::string> fault_orders(const session::SessionModel& model) {
+    std::vector<std::string> out;
+    for (FaultCase& f : faults_of(model)) out.push_back(std::move(f.order));
+    return out;
+}
+
 std::unique_ptr<const Campaign> make_faults(const Setup& setup) {
     return std::make_unique<Faults>(setup);
 }

@@ -84,6 +84,9 @@ void obey(Branch& now, const std::string& line, RunRow& row, Story* story);
 /// The orders of the run's procedure among those of the story, by time; those after its end are left out.
 void tell(Story* story, const Branch& now);
 
+/// Every fault of wires that are joined and of devices, as orders: "fault lift jammed".
+std::vector<std::string> fault_orders(const session::SessionModel& model);
+
 /// What a plain operator does, without any procedure: see campaign/smoke.cpp.
 std::unique_ptr<const Campaign> make_smoke(const Setup& setup);
 /// Stopping it, and what moves then: see campaign/stops.cpp.

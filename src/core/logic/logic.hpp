@@ -16,6 +16,7 @@
 #include "core/logic/drawn/drawing_writer.hpp"
 #include "core/logic/drawn/grid.hpp"
 #include "core/logic/drawn/layout.hpp"
+#include "core/logic/influence.hpp"
 #include "core/logic/library/reference.hpp"
 #include "core/logic/library/standard_blocks.hpp"
 #include "core/logic/library/standard_functions.hpp"

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "core/plant/plant.hpp"
+#include "core/session/guarding.hpp"
 #include "core/wiring/wiring.hpp"
 
 namespace vyard::session {
@@ -39,7 +40,10 @@ class Builder {
         if (built.names_known && model_->plant != nullptr) expectations(built);
         const bool logic_left_out = model_->controllers.empty() && !definition_.controllers.empty();
         if (model_->plant != nullptr && !logic_left_out) built.checked = model_;
-        if (!diagnostics_.has_errors()) built.model = model_;
+        if (!diagnostics_.has_errors()) {
+            warn_unguarded(*model_, diagnostics_);
+            built.model = model_;
+        }
         return built;
     }
 

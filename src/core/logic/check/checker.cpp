@@ -1,4 +1,5 @@
 #include "core/logic/check/checker.hpp"
+#include "core/logic/check/doubts.hpp"
 
 #include <fmt/format.h>
 
@@ -96,6 +97,7 @@ CheckedLogic check_logic(std::vector<SyntaxFile> files, base::Diagnostics& diagn
     check_addresses(logic, diagnostics);
     if (!diagnostics.has_errors()) {
         for (const Layout& block : logic.blocks) warn_unused(block, diagnostics);
+        warn_doubts(logic, diagnostics);
     }
     checking.settle = nullptr;
     return logic;

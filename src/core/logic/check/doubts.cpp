@@ -1,0 +1,284 @@
+#include "core/logic/check/doubts.hpp"
+
+#include <fmt/format.h>
+
+#include <map>
+#include <optional>
+#include <set>
+#include <tuple>
+
+#include "core/logic/check/constants.hpp"
+
+namespace vyard::logic {
+
+namespace {
+
+using base::Code;
+using E = Elementary;
+
+/// A variable, wherever it is named: of a unit, or of all.
+struct Variable {
+    int unit = -1;
+    Space space = Space::None;
+    std::uint32_t offset = 0;
+    int bit = -1;
+
+    auto operator<=>(const Variable&) const = default;
+};
+
+std::optional<Variable> variable_of(const Expression& e, int unit) {
+    if (e.kind != ExpressionKind::Name || e.binding.space == Space::None || e.binding.indirect) return std::nullopt;
+    const bool own = e.binding.space == Space::Instance || e.binding.space == Space::Frame;
+    return Variable{own ? unit : -1, e.binding.space, e.binding.offset, e.binding.bit};
+}
+
+/// Under widenings that nobody wrote.
+const Expression& bare(const Expression& e) {
+    const Expression* at = &e;
+    while (at->kind == ExpressionKind::Convert && at->operands.size() == 1) at = at->operands[0].get();
+    return *at;
+}
+
+/// Its value, when it is one of literals and constants.
+std::optional<std::int64_t> constant_of(const Expression& e) {
+    const ExpressionPtr copy = clone(e);
+    if (!fold(*copy) || copy->kind != ExpressionKind::Literal) return std::nullopt;
+    return literal_integer(*copy);
+}
+
+/// i + c, i - c or i: c.
+std::optional<std::int64_t> beyond(const Expression& index, const Variable& i, int unit) {
+    const Expression& e = bare(index);
+    if (variable_of(e, unit) == i) return 0;
+    if (e.kind != ExpressionKind::Binary || e.operands.size() != 2) return std::nullopt;
+    const bool adds = e.op == Operator::Add, takes = e.op == Operator::Subtract;
+    if (!adds && !takes) return std::nullopt;
+    if (variable_of(bare(*e.operands[0]), unit) == i) {
+        const auto c = constant_of(*e.operands[1]);
+        return c ? std::optional(adds ? *c : -*c) : std::nullopt;
+    }
+    if (!adds || variable_of(bare(*e.operands[1]), unit) != i) return std::nullopt;
+    return constant_of(*e.operands[0]);
+}
+
+/// How a variable is written, over all bodies.
+struct Writes {
+    int holding = 0;  ///< x := x OR ...
+    int others = 0;
+    base::SourcePtr source;
+    Span span;
+    std::string name;
+    bool mixed = false;  ///< x := x OR a AND b
+};
+
+class Doubts {
+  public:
+    Doubts(const CheckedLogic& logic, base::Diagnostics& diagnostics) : logic_(logic), diagnostics_(diagnostics) {}
+
+    void run() {
+        for (std::size_t b = 0; b < logic_.blocks.size(); ++b) {
+            const Layout& block = logic_.blocks[b];
+            if (block.unit == nullptr) continue;
+            unit_ = static_cast<int>(b);
+            source_ = block.unit->source;
+            own_ = !source_->path.starts_with("library/");
+            body(block.unit->body);
+        }
+        for (const auto& [variable, w] : writes_) {
+            if (w.holding == 0 || w.others > 0) continue;
+            diagnostics_.warning(Code::NeverOff, place_in(w.source, w.span),
+                                 fmt::format("once '{}' is TRUE, nothing makes it FALSE again", w.name),
+                                 w.mixed ? "AND binds closer than OR: write (" + w.name + " OR ...) AND ..."
+                                         : "let what ends it stand behind an AND, or reset it elsewhere");
+        }
+        steps();
+    }
+
+  private:
+    struct Case {
+        const Statement* statement = nullptr;
+        Variable selector;
+        base::SourcePtr source;
+        std::vector<int> writes;  ///< By branch.
+    };
+
+    void body(const StatementList& list) {
+        for (const Statement& s : list) statement(s);
+    }
+
+    void statement(const Statement& s) {
+        if (s.target) note_write(s);
+        for (const Expression* e : {s.value.get(), s.limit.get(), s.step.get()}) {
+            if (e != nullptr) note_calls(*e);
+        }
+        if (s.kind == StatementKind::For && own_) for_loop(s);
+        if (s.kind == StatementKind::Case) return case_statement(s);
+        for (const Branch& b : s.branches) {
+            if (b.condition) note_calls(*b.condition);
+            body(b.body);
+        }
+    }
+
+    void add_other(const Variable& v) {
+        ++writes_[v].others;
+        for (auto& [c, branch] : open_) {
+            if (base::at(cases_, c).selector == v) ++base::at(base::at(cases_, c).writes, branch);
+        }
+        bool within = false;
+        for (const auto& [c, branch] : open_) within = within || base::at(cases_, c).selector == v;
+        if (!within) ++outside_[v];
+    }
+
+    void note_write(const Statement& s) {
+        const auto v = variable_of(*s.target, unit_);
+        if (!v) return;
+        const bool holds = s.kind == StatementKind::Assign && own_ && !s.generated && s.value &&
+                           s.target->type.is(E::Bool) && stays(*s.value, *v);
+        if (!holds) return add_other(*v);
+        Writes& w = writes_[*v];
+        if (w.holding++ > 0) return;
+        w.source = source_;
+        w.span = s.target->span;
+        w.name = s.target->name;
+        w.mixed = mixes(*s.value);
+    }
+
+    /// x := x OR ...: TRUE once it was.
+    bool stays(const Expression& value, const Variable& v) const {
+        if (value.kind == ExpressionKind::Binary && value.op == Operator::Or)
+            return stays(*value.operands[0], v) || stays(*value.operands[1], v);
+        return variable_of(value, unit_) == v;
+    }
+    bool mixes(const Expression& value) const {
+        if (value.kind != ExpressionKind::Binary) return false;
+        if (value.op == Operator::And) return true;
+        return value.op == Operator::Or && (mixes(*value.operands[0]) || mixes(*value.operands[1]));
+    }
+
+    /// What calls write: outputs, and whatever is handed over to be written.
+    void note_calls(const Expression& e) {
+        for (const ExpressionPtr& o : e.operands) note_calls(*o);
+        for (const Argument& a : e.arguments) {
+            if (!a.value) continue;
+            note_calls(*a.value);
+            const auto v = variable_of(*a.value, unit_);
+            if (v && (a.output || handed_over(e, a))) add_other(*v);
+        }
+    }
+    bool handed_over(const Expression& call, const Argument& a) const {
+        if (call.kind != ExpressionKind::Call || call.call == CallKind::Standard) return true;  // REF(x)
+        if (call.detail < 0 || a.field < 0) return true;
+        const Layout& block = logic_.block(call.detail);
+        return static_cast<std::size_t>(a.field) >= block.fields.size() ||
+               base::at(block.fields, a.field).section != Section::Input;
+    }
+
+    // --- steps of a CASE ---
+    void case_statement(const Statement& s) {
+        note_calls(*s.value);
+        const auto selector = variable_of(bare(*s.value), unit_);
+        int number = -1;
+        if (selector && own_ && !s.generated) {
+            number = static_cast<int>(cases_.size());
+            cases_.push_back({&s, *selector, source_, std::vector<int>(s.branches.size(), 0)});
+        }
+        for (std::size_t b = 0; b < s.branches.size(); ++b) {
+            if (number >= 0) open_.emplace_back(number, static_cast<int>(b));
+            body(s.branches[b].body);
+            if (number >= 0) open_.pop_back();
+        }
+    }
+
+    /// Of a variable that steps of its CASE set and nothing else does: those that do not.
+    void steps() {
+        for (const Case& c : cases_) {
+            const auto outside = outside_.find(c.selector);
+            const bool moves = std::any_of(c.writes.begin(), c.writes.end(), [](int n) { return n > 0; });
+            if (!moves || (outside != outside_.end() && outside->second > 0)) continue;
+            for (std::size_t b = 0; b < c.writes.size(); ++b) {
+                const Branch& branch = c.statement->branches[b];
+                if (c.writes[b] > 0 || branch.labels.empty()) continue;
+                diagnostics_.warning(
+                    Code::NoWayOut, place_in(c.source, branch.labels[0].low->span),
+                    fmt::format("this step cannot be left: nothing in it sets '{}', and nothing else does",
+                                bare(*c.statement->value).name),
+                    "set the next step here, or somewhere that is always executed");
+            }
+        }
+    }
+
+    // --- loops over arrays ---
+    void for_loop(const Statement& s) {
+        const auto i = variable_of(*s.target, unit_);
+        if (!i || s.branches.empty()) return;
+        const std::int64_t step = s.step ? constant_of(*s.step).value_or(0) : 1;
+        const auto from = constant_of(*s.value), to = constant_of(*s.limit);
+        bool plain = true;
+        for (const Statement& inner : s.branches[0].body) {
+            if (inner.kind == StatementKind::Assign && step != 0) copies(inner, *i, step);
+            plain = plain && (inner.kind == StatementKind::Assign || inner.kind == StatementKind::Call);
+        }
+        // With conditions or exits among them, what is reached cannot be told so simply.
+        if (!plain || !from || !to || step == 0) return;
+        const std::int64_t low = std::min(*from, *to), high = std::max(*from, *to);
+        if (step > 0 ? *from > *to : *from < *to) return;  // it is not gone through at all
+        for (const Statement& inner : s.branches[0].body) {
+            for (const Expression* e : {inner.target.get(), inner.value.get()}) {
+                if (e != nullptr) bounds(*e, *i, low, high);
+            }
+        }
+    }
+
+    /// a[i + 1] := a[i] with rising i: each time what has just been written.
+    void copies(const Statement& s, const Variable& i, std::int64_t step) {
+        const Expression &to = *s.target, &from = bare(*s.value);
+        if (to.kind != ExpressionKind::Index || from.kind != ExpressionKind::Index || to.operands.size() != 2 ||
+            from.operands.size() != 2)
+            return;
+        const auto a = variable_of(*to.operands[0], unit_), b = variable_of(*from.operands[0], unit_);
+        const auto written = beyond(*to.operands[1], i, unit_), read = beyond(*from.operands[1], i, unit_);
+        if (!a || a != b || !written || !read || (*written - *read) * step <= 0) return;
+        diagnostics_.warning(Code::CopiesOver, place_in(source_, s.span),
+                             fmt::format("each round reads what the one before has just written: '{}' ends up with one "
+                                         "value in all its elements",
+                                         to.operands[0]->name),
+                             step > 0 ? "go through it downwards: FOR ... TO ... BY -1" : "go through it upwards");
+    }
+
+    void bounds(const Expression& e, const Variable& i, std::int64_t low, std::int64_t high) {
+        for (const ExpressionPtr& o : e.operands) bounds(*o, i, low, high);
+        for (const Argument& a : e.arguments) {
+            if (a.value) bounds(*a.value, i, low, high);
+        }
+        if (e.kind != ExpressionKind::Index || !e.operands[0]->type.is(E::Array)) return;
+        const DerivedType& type = logic_.type(e.operands[0]->type);
+        for (std::size_t d = 0; d < type.dimensions.size() && d + 1 < e.operands.size() && !type.open; ++d) {
+            const auto c = beyond(*e.operands[d + 1], i, unit_);
+            if (!c) continue;
+            const std::int64_t least = low + *c, most = high + *c;
+            if (least >= type.dimensions[d].low && most <= type.dimensions[d].high) continue;
+            diagnostics_.warning(Code::BeyondArray, place_in(source_, e.span),
+                                 fmt::format("the loop goes from element {} to {}, and the array from {} to {}", least,
+                                             most, type.dimensions[d].low, type.dimensions[d].high),
+                                 "a controller stops at an index that is outside");
+        }
+    }
+
+    const CheckedLogic& logic_;
+    base::Diagnostics& diagnostics_;
+    int unit_ = -1;
+    bool own_ = true;
+    base::SourcePtr source_;
+    std::map<Variable, Writes> writes_;
+    std::map<Variable, int> outside_;
+    std::vector<Case> cases_;
+    std::vector<std::pair<int, int>> open_;  ///< Cases and branches around.
+};
+
+}  // namespace
+
+void warn_doubts(const CheckedLogic& logic, base::Diagnostics& diagnostics) {
+    Doubts(logic, diagnostics).run();
+}
+
+}  // namespace vyard::logic

@@ -1,0 +1,184 @@
+// What is well-formed and hardly meant: each doubt with what raises it, and what comes close and does not.
+#include "core/support.hpp"
+
+using namespace vyard;
+using test::PlantText;
+
+namespace {
+
+/// "never-off 3:5" of each warning of the program, in order of place.
+std::string doubts(const std::string& text) {
+    base::Diagnostics diagnostics;
+    const auto program = logic::compile({base::make_source("t.st", text)}, diagnostics);
+    const std::string problems = diagnostics.has_errors() ? diagnostics.render() : "";
+    REQUIRE_MESSAGE(program != nullptr, problems);
+    diagnostics.sort();
+    std::string out;
+    for (const base::Diagnostic& d : diagnostics.list()) {
+        const std::string code = base::code_name(d.code);
+        if (code != "never-off" && code != "no-way-out" && code != "copies-over" && code != "beyond-array") continue;
+        out += fmt::format("{} {}:{}\n", code, d.place.line, d.place.column);
+    }
+    return out;
+}
+
+std::string program(const std::string& body, const std::string& variables = "") {
+    return "VAR_GLOBAL\n  a, b, c, run : BOOL;\nEND_VAR\nPROGRAM p\nVAR " + variables + " END_VAR\n" + body +
+           "\nEND_PROGRAM\n";
+}
+
+}  // namespace
+
+TEST_CASE("never-off: a seal-in that nothing breaks") {
+    CHECK(doubts(program("run := run OR a AND b;")) == "never-off 6:1\n");
+    CHECK(doubts(program("run := a OR run;")) == "never-off 6:1\n");
+    CHECK(doubts(program("run := a AND b OR run OR c;")) == "never-off 6:1\n");
+    for (const char* right :
+         {"run := (run OR a) AND b;", "run := run AND b OR a;", "run := a OR b AND c;",
+          "run := run OR a; IF b THEN run := FALSE; END_IF;", "run := NOT run OR a;", "run := run XOR a;"})
+        CHECK_MESSAGE(doubts(program(right)).empty(), right);
+    // What others write ends it: another program, a block by its output or by what is handed over.
+    CHECK(doubts(program("run := run OR a;") + "PROGRAM q run := FALSE; END_PROGRAM\n").empty());
+    CHECK(doubts(program("run := run OR a; t(IN := b, Q => run);", "t : TON;")).empty());
+    CHECK(doubts("FUNCTION_BLOCK f VAR_IN_OUT x : BOOL; END_VAR x := FALSE; END_FUNCTION_BLOCK\n" +
+                 program("run := run OR a; g(x := run);", "g : f;"))
+              .empty());
+    // Of two programs' own variables of one place each, one is not the other.
+    CHECK(doubts(
+              "PROGRAM p VAR x, y : BOOL; END_VAR x := x OR y; END_PROGRAM\nPROGRAM q VAR x, y : BOOL; END_VAR x := y; "
+              "END_PROGRAM\n") == "never-off 1:36\n");
+    // In ladder too.
+    CHECK(doubts(program("LADDER\n|  a          run  |\n+-| |---+-----( )--+\n|  run  |          |\n+-| |---+          "
+                         "|\nEND_LADDER"))
+              .starts_with("never-off"));
+}
+
+TEST_CASE("never-off and all others are silenced by a comment with their code and a reason, and by nothing else") {
+    const std::string wrong = "run := run OR a;";
+    CHECK(doubts(program(wrong + "   // allow never-off: a flag of the first scan")).empty());
+    CHECK(doubts(program("(* allow never-off: reset by the panel *)\n" + wrong)).empty());
+    CHECK(doubts(program("// allow never-off: \n" + wrong)) == "never-off 7:1\n");
+    CHECK(doubts(program("(* allow never-off: *)\n" + wrong)) == "never-off 7:1\n");
+    CHECK(doubts(program("// allow no-way-out: another code\n" + wrong)) == "never-off 7:1\n");
+    CHECK(doubts(program("// allow never-off: too far above\n\n" + wrong)) == "never-off 8:1\n");
+}
+
+TEST_CASE("no-way-out: a step of a CASE that nothing leaves") {
+    const std::string kVariables = "s : (one, two, three); n : INT;";
+    CHECK(doubts(program("CASE s OF\none: IF a THEN s := two; END_IF;\ntwo: run := b;\nthree: s := one;\nEND_CASE;",
+                         kVariables)) == "no-way-out 8:1\n");
+    CHECK(doubts(program("CASE n OF\n0: n := 1;\n1, 2: n := 3;\n3..5: run := a;\nELSE run := b;\nEND_CASE;",
+                         kVariables)) == "no-way-out 9:1\n");
+    // Set elsewhere, or a CASE that only looks.
+    CHECK(
+        doubts(program("CASE s OF\none: s := two;\ntwo: run := b;\nEND_CASE;\nIF c THEN s := one; END_IF;", kVariables))
+            .empty());
+    CHECK(doubts(program("CASE s OF\none: run := a;\ntwo: run := b;\nEND_CASE;", kVariables)).empty());
+    CHECK(
+        doubts(program("CASE s OF\none: CASE n OF 1: s := two; 2: n := 1; END_CASE;\ntwo: s := one;\nEND_CASE; n := 1;",
+                       kVariables))
+            .empty());
+}
+
+TEST_CASE("copies-over: a loop that reads what it has just written, in either direction") {
+    const std::string kVariables = "i : INT; h, g : ARRAY [0..9] OF INT;";
+    for (const char* wrong :
+         {"FOR i := 0 TO 8 DO h[i + 1] := h[i]; END_FOR;", "FOR i := 1 TO 9 DO h[i] := h[i - 1]; END_FOR;",
+          "FOR i := 9 TO 1 BY -1 DO h[i - 1] := h[i]; END_FOR;"})
+        CHECK_MESSAGE(doubts(program(wrong, kVariables)).starts_with("copies-over 6:"), wrong);
+    for (const char* right :
+         {"FOR i := 8 TO 0 BY -1 DO h[i + 1] := h[i]; END_FOR;", "FOR i := 0 TO 8 DO h[i] := h[i + 1]; END_FOR;",
+          "FOR i := 0 TO 8 DO h[i + 1] := g[i]; END_FOR;", "FOR i := 0 TO 8 DO h[i] := h[i] + 1; END_FOR;"})
+        CHECK_MESSAGE(doubts(program(right, kVariables)).empty(), right);
+}
+
+TEST_CASE("beyond-array: the product of bounds, offsets and directions, against counting") {
+    int wrong = 0;
+    for (int low = -1; low <= 2; ++low) {
+        for (int high = low; high <= 6; ++high) {
+            for (int offset = -1; offset <= 1; ++offset) {
+                for (const bool down : {false, true}) {
+                    const std::string body =
+                        down ? fmt::format("FOR i := {} TO {} BY -1 DO h[i + {}] := 0; END_FOR;", high, low, offset)
+                             : fmt::format("FOR i := {} TO {} DO h[i + {}] := 0; END_FOR;", low, high, offset);
+                    bool outside = false;
+                    for (int i = low; i <= high; ++i) outside = outside || i + offset < 0 || i + offset > 5;
+                    wrong += outside ? 1 : 0;
+                    const std::string said = doubts(program(body, "i : INT; h : ARRAY [0..5] OF INT;"));
+                    CHECK_MESSAGE((said.starts_with("beyond-array") == outside), (body + said));
+                }
+            }
+        }
+    }
+    CHECK(wrong > 20);
+    CHECK(doubts(program("FOR i := 0 TO 9 DO IF i < 5 THEN h[i + 1] := 0; END_IF; END_FOR;",
+                         "i : INT; h : ARRAY [0..5] OF INT;"))
+              .empty());
+    CHECK(doubts(program("FOR i := 0 TO 9 DO h[i] := 0; IF a THEN EXIT; END_IF; END_FOR;",
+                         "i : INT; h : ARRAY [0..5] OF INT;"))
+              .empty());
+}
+
+namespace {
+
+/// What `unguarded` says of a motor and a cylinder with an e-stop and the motor's overload.
+std::string unguarded(const std::string& body, const std::string& more = "") {
+    PlantText p;
+    p.add("motor.m", {})
+        .add("cylinder.c", {{"stroke", "100 mm"}})
+        .add("estop.e", {})
+        .add("lamp.l", {})
+        .add("button.s", {});
+    const std::string text =
+        more +
+        "VAR_GLOBAL ok AT %IX0.0 : BOOL; heal AT %IX0.1 : BOOL; s AT %IX0.2 : BOOL; m AT %QX0.0 : BOOL; c "
+        "AT %QX0.1 : BOOL; l AT %QX0.2 : BOOL; mid : BOOL; END_VAR\nPROGRAM p VAR t : TON; END_VAR\n" +
+        body + "\nEND_PROGRAM\n";
+    base::Diagnostics diagnostics;
+    session::build(test::make_definition(text, p,
+                                         {{"ok", "e", ""},
+                                          {"heal", "m.overload_contact", ""},
+                                          {"s", "s", ""},
+                                          {"m", "m.run", ""},
+                                          {"c", "c.extend", ""},
+                                          {"l", "l", ""}}),
+                   diagnostics);
+    const std::string problems = diagnostics.has_errors() ? diagnostics.render() : "";
+    REQUIRE_MESSAGE(problems.empty(), problems);
+    std::string out;
+    for (const base::Diagnostic& d : diagnostics.list()) {
+        if (d.code == base::Code::Unguarded) out += d.message + "\n";
+    }
+    return out;
+}
+
+}  // namespace
+
+TEST_CASE("unguarded: an output that moves something, without the e-stop, or without its own overload") {
+    CHECK(unguarded("m := s AND ok AND heal; c := s AND ok; l := s;").empty());
+    CHECK(unguarded("m := s AND heal; c := s AND ok; l := s;") ==
+          "'m' moves 'm', and 'ok' (an estop) has no say in it\n");
+    CHECK(unguarded("m := s AND ok; c := s AND ok; l := s;") ==
+          "'m' moves 'm', and 'heal' (a motor) has no say in it\n");
+    CHECK(unguarded("m := s AND ok AND heal; c := s; l := ok;") ==
+          "'c' moves 'c', and 'ok' (an estop) has no say in it\n");
+    // Through what stands between: variables, conditions, timers, CASE, what ended a program early.
+    for (const char* way :
+         {"mid := s AND ok AND heal; m := mid; c := mid;", "IF ok AND heal THEN m := s; c := s; END_IF;",
+          "t(IN := ok AND heal, PT := T#1s); m := t.Q; c := t.Q;",
+          "IF NOT ok OR NOT heal THEN m := FALSE; c := FALSE; ELSE m := s; c := s; END_IF;",
+          "CASE BOOL_TO_INT(ok AND heal) OF 1: m := s; c := s; ELSE m := FALSE; c := FALSE; END_CASE;",
+          "m := FALSE; c := FALSE; IF NOT (ok AND heal) THEN RETURN; END_IF; m := s; c := s;"})
+        CHECK_MESSAGE(unguarded(way).empty(), way);
+    CHECK(unguarded(
+              "f(x := ok AND heal, y => mid); m := mid; c := f.y;",
+              "FUNCTION_BLOCK fb VAR_INPUT x : BOOL; END_VAR VAR_OUTPUT y : BOOL; END_VAR y := x; END_FUNCTION_BLOCK\n"
+              "VAR_GLOBAL f : fb; END_VAR\n")
+              .empty());
+    // A block that looks at the global itself.
+    CHECK(
+        unguarded("f(x := s); m := f.y AND heal; c := f.y;",
+                  "FUNCTION_BLOCK fb VAR_EXTERNAL ok : BOOL; END_VAR VAR_INPUT x : BOOL; END_VAR VAR_OUTPUT y : BOOL; "
+                  "END_VAR y := x AND ok; END_FUNCTION_BLOCK\nVAR_GLOBAL f : fb; END_VAR\n")
+            .empty());
+}
