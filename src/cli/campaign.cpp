@@ -99,6 +99,19 @@ CommandLine campaign_line() {
         "out", text("FOLDER"), "write KIND.sqlite, .json, .csv, .html (a part of a page), junit.xml and figures there");
     line.one_of({"json", "csv"});
     line.apart({"keep"}, {"shard"});
+    using Names = CommandLine::Names;
+    const Names all = {"smoke", "stops", "faults", "sweep", "hunt", "again"};
+    line.only_for({"use", "outside", "strict", "scan", "set", "seed", "stimulus", "jobs"}, all);
+    line.only_for({"procedure", "shard"}, {"stops", "faults", "sweep", "again"});
+    line.only_for({"limit"}, {"stops", "faults", "sweep", "hunt", "again"});
+    line.only_for({"keep"}, {"smoke", "stops", "faults", "hunt", "again"});
+    line.only_for({"moments"}, {"stops", "faults", "again"});
+    line.only_for({"allowed"}, {"smoke", "stops", "again"});
+    line.only_for({"patience"}, {"stops", "faults", "hunt"});
+    line.only_for({"alarms"}, {"smoke", "faults", "again"});
+    line.only_for({"pairs"}, {"faults"});
+    line.only_for({"with-faults", "corpus"}, {"hunt"});
+    line.only_for({"vary", "random"}, {"sweep"});
     line.takes_words(10'000);
     return line;
 }
@@ -121,8 +134,6 @@ int campaign_command(const CommandLine& line) {
     if (!setup) return kWrongCall;
     std::optional<SweepOf> sweep;
     if (kind == "sweep" && !(sweep = read_sweep(line, *loaded, *setup))) return kWrongCall;
-    if (kind != "sweep" && (line.has("vary") || line.has("random")))
-        return wrong_call("--vary and --random are for sweep");
     Done done;
     done.accept_path = files::join_path(loaded->yard.folder, "accept.csv");
     auto accepted = read_accepted(line, done.accept_path);
@@ -182,8 +193,6 @@ int campaign_command(const CommandLine& line) {
                kind != "hunt" && outcome.whole && outcome.jobs == done.stored.rows.size() && !line.has("procedure"));
     if (line.has("keep") && !keep(line, *loaded, teller, done)) return kOurFault;
     progress.reset();
-    if (kind != "hunt" && (line.has("corpus") || line.has("with-faults")))
-        return wrong_call("--corpus and --with-faults are for hunt");
     if (sweep && sweep->plan.axes.size() == 1)
         done.report.summary = {
             margin_text(campaign::margin_of(sweep->plan.axes[0], sweep->points, sweep->procedures, done.report.rows))};

@@ -135,10 +135,17 @@ TEST_CASE("campaign: what is wrong with the call is said") {
     CHECK(contains(said("stops --shard 4/3"), "--shard: '4/3' is not a part of all, such as 2/4"));
     CHECK(contains(said("stops --jobs 0"), "--jobs"));
     CHECK(contains(said("stops --moments 1.5"), "--moments: 1.5 is not a whole number"));
-    CHECK(contains(said("stops --alarms alrm"), "did you mean 'alarm'?"));
+    CHECK(contains(said("faults --alarms alrm"), "did you mean 'alarm'?"));
     CHECK(contains(said("stops -p Gone"), "no procedure is named 'Gone'"));
     CHECK(contains(said("stops --against none.sqlite"), "cannot read none.sqlite"));
     CHECK(contains(said("stops --json --csv"), "exclude each other"));
+    // What means nothing there is refused, not dropped.
+    for (const char* misfit : {"stops --pairs", "smoke --moments 3", "hunt --shard 1/2",
+                               "sweep --vary a.length=1m..2m/1m --alarms "
+                               "alarm",
+                               "faults --allowed 1s", "again --patience 3s", "smoke -p Go", "merge x.sqlite --jobs 2",
+                               "merge x.sqlite --set a.length=1m", "sweep --vary a.length=1m..2m/1m --keep k"})
+        CHECK_MESSAGE(contains(said(misfit), " is for "), misfit);
     fs::remove(f / "go.proc");
     CHECK(contains(said("faults"), "the yard has no procedures"));
     CHECK(f.run("campaign smoke").exit <= 1);
@@ -205,7 +212,7 @@ TEST_CASE("campaign sweep: keys of devices, initial values and the seed, with th
     CHECK(contains(map.out, ",\"see.at = 1.5 m, seed = 2\",Go,"));
     CHECK(lines_of(f.run("campaign sweep --vary see.at=1m..2m/10mm --random 7 --csv").out).size() == 1 + 7);
     CHECK(contains(f.run("campaign sweep").err, "a sweep needs --vary"));
-    CHECK(contains(f.run("campaign stops --vary see.at=1m..2m/1m").err, "--vary and --random are for sweep"));
+    CHECK(contains(f.run("campaign stops --vary see.at=1m..2m/1m").err, "--vary is for sweep"));
     const Result none = f.run("campaign sweep --vary sea.at=1m..2m/1m --csv");
     CHECK(contains(none.out, "cannot be built"));
 }
@@ -231,7 +238,7 @@ TEST_CASE("campaign hunt and again: findings with the shortest orders, a corpus 
     CHECK(f.run("campaign hunt --limit 200 --seed 3 --csv --jobs 1").out ==
           f.run("campaign hunt --limit 200 --seed 3 --csv --jobs 4").out);
     CHECK(f.run("campaign hunt --limit 10 --corpus").exit <= 1);
-    CHECK(contains(f.run("campaign stops --corpus").err, "--corpus and --with-faults are for hunt"));
+    CHECK(contains(f.run("campaign stops --corpus").err, "--corpus is for hunt"));
     CHECK(contains(f.run("campaign again").out, "\nagain: "));
 }
 
