@@ -67,7 +67,7 @@ int demo_command(const CommandLine& line) {
           "dip_eye,clamp_close,clamp_grip,lift_down,lift_up,lift_top,lift_bottom,dip_step,lift.position,infeed_run",
           "--out", files::join_path(out, "timing.png")},
          kWell},
-        {"Prove it: four procedures, seven rules", {"prove", yard, "--out", out}, kWell},
+        {"Prove it: every procedure, all rules watched", {"prove", yard, "--out", out}, kWell},
         {"And a wrong variant of the logic: does the proof catch it?",
          {"prove", yard, "1_normal_cycle", "--use", "logic/40_dip.st=" + yard + "/variants/early_infeed.st"},
          kFailed},

@@ -230,8 +230,9 @@ void Sitting::help(const std::string&) {
 
 void Sitting::status(const std::string&) {
     desk_.obey("status", line_number_, asker_);
-    desk_.say(fmt::format("late time steps: {}; kept to go back to: {} from {} on, {:.1f} MB", lateness_.overruns(),
-                          history_.size(), base::clock_text(history_.size() > 0 ? history_.at(0) : Nanoseconds(0)),
+    desk_.say(fmt::format("late time steps: {}; snapshots to go back to: {} from {} on, {:.1f} MB",
+                          lateness_.overruns(), history_.size(),
+                          base::clock_text(history_.size() > 0 ? history_.at(0) : Nanoseconds(0)),
                           static_cast<double>(history_.bytes()) / 1e6));
     if (lateness_.steps() > 0)
         desk_.say(
@@ -369,8 +370,7 @@ void Sitting::when(const std::string& rest) {
     }
     const std::size_t keep = folded.rfind(" keep "),
                       before = folded.find(" before", keep == std::string::npos ? 0 : keep);
-    if (keep == std::string::npos || before == std::string::npos)
-        return wrong("it is not said what is to be kept", kExample);
+    if (keep == std::string::npos || before == std::string::npos) return wrong("name what is to be kept", kExample);
     const auto from = time_of("when", rest.substr(keep + 6, before - keep - 6));
     if (!from) return;
     Nanoseconds after{};

@@ -158,8 +158,7 @@ TEST_CASE("parameters that contradict each other are refused together") {
     tank.push_back({"levels", "[0.5 m, 0.4 m]"});
     CHECK(errors(PlantText().add("tank.t", tank)) == "1:1 tank 't': 'levels' and 'volumes' are of one length\n");
     tank.push_back({"volumes", "[1 l, 2 l]"});
-    CHECK(errors(PlantText().add("tank.t", tank)) ==
-          "1:1 tank 't': 'levels' and 'volumes' rise from more than nought\n");
+    CHECK(errors(PlantText().add("tank.t", tank)) == "1:1 tank 't': 'levels' and 'volumes' rise, and begin above 0\n");
     tank[4] = {"levels", "[0.5 m, 0.9 m]"};
     CHECK(errors(PlantText().add("tank.t", tank)) == "1:1 tank 't': the last of 'levels' is the depth\n");
     PlantText shelf = PlantText().brick();

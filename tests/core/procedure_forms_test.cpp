@@ -119,7 +119,7 @@ TEST_CASE("measure: from condition to condition, with limits; the time is noted"
         prove_step("press start\nmeasure \"run-up\" from rises(run) to rises(slow) within 600 ms not before 400 ms");
     CHECK(v.verdict == Verdict::Passed);
     CHECK(v.steps[0].notes == std::vector<std::string>{"measured run-up: 500 ms"});
-    CHECK(outcome("press start\nmeasure from run to slow within 300 ms") == "slow did not come in 300 ms");
+    CHECK(outcome("press start\nmeasure from run to slow within 300 ms") == "slow did not come within 300 ms");
     CHECK(outcome("press start\nmeasure from run to slow within 1 s not before 600 ms") == "it took 500 ms, too short");
     CHECK(errors("measure from run") ==
           "3:17 expected 'to' and a condition, found the end of the line [measure \"name\" from rises(a) to falls(b) "

@@ -324,7 +324,7 @@ TEST_CASE("live: orders in, changes out, the same every time at pace max") {
           "    2.820 s  see = TRUE\n"
           "    2.820 s  controller line runs, 283 scans, forces on\n"
           "    2.820 s  items on the plant: 1\n"
-          "    2.820 s  late time steps: 0; kept to go back to: 4 from 0.000 s on, 0.0 MB\n"
+          "    2.820 s  late time steps: 0; snapshots to go back to: 4 from 0.000 s on, 0.0 MB\n"
           "ended at 2.820 s\n");
     CHECK(f.run("live --pace max", input).out == r.out);
 }

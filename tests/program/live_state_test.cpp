@@ -434,7 +434,7 @@ TEST_CASE("recordings: chosen signals, sizes said, a file of its own after going
     CHECK(contains(csv, "\n1.01,"));
     CHECK_FALSE(f.has("traces/caught-2"));
     CHECK(std::count(caught.out.begin(), caught.out.end(), '\n') > 5);
-    CHECK(contains(caught.out, "error: it is not said what is to be kept\n"));
+    CHECK(contains(caught.out, "error: name what is to be kept\n"));
     // What has come is written as far as it goes, when the run ends or leaves its course before the time is over.
     for (const char* end : {"quit", "rewind 100 ms\ngo\npress stop for 50 ms\nwait 10 ms", "reload"}) {
         Folder g;

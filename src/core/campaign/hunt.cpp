@@ -110,7 +110,7 @@ class Hunter {
 
     HuntOutcome run() {
         HuntOutcome out;
-        if (acts_.empty()) out.remarks.emplace_back("there is nothing on this yard that a person could do");
+        if (acts_.empty()) out.remarks.emplace_back("there is nothing in this yard that a person could do");
         if (acts_.empty()) return out;
         if (panel_.starts.empty())
             out.remarks.emplace_back("no start button is found, so what goes on is not looked at");

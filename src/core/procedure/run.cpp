@@ -259,7 +259,7 @@ Run::Progress Run::measure(const Order& o, const session::Session& session, Step
             waiting_->measuring = true;
             waiting_->true_since = session.now();
         } else if (session.now() - waiting_->begin >= kDefaultPatience) {
-            return failed(fmt::format("{} did not come in {}", text(o.condition), time_text(kDefaultPatience)));
+            return failed(fmt::format("{} did not come within {}", text(o.condition), time_text(kDefaultPatience)));
         }
         return Progress::Waiting;
     }
@@ -270,7 +270,7 @@ Run::Progress Run::measure(const Order& o, const session::Session& session, Step
         return o.within && took > *o.within ? failed(fmt::format("it took {}", time_text(took))) : Progress::Done;
     }
     if (took < o.within.value_or(kDefaultPatience)) return Progress::Waiting;
-    return failed(fmt::format("{} did not come in {}", text(o.until), time_text(took)));
+    return failed(fmt::format("{} did not come within {}", text(o.until), time_text(took)));
 }
 
 Run::Progress Run::expect_stopped(const Order& o, const session::Session& session) {

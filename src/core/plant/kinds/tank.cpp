@@ -90,7 +90,7 @@ struct Tank {
         double level_m = 0.0, volume_m3 = 0.0;
         for (int i = 0; i < model.levels_m.count; ++i) {
             if (model.levels_m.at(i) <= level_m || model.volumes_m3.at(i) <= volume_m3)
-                return "'levels' and 'volumes' rise from more than nought";
+                return "'levels' and 'volumes' rise, and begin above 0";
             level_m = model.levels_m.at(i);
             volume_m3 = model.volumes_m3.at(i);
         }
