@@ -41,9 +41,10 @@ int merge(const CommandLine& line) {
     done.report.rows = done.stored.rows;
     done.report.jobs = static_cast<std::size_t>(std::stoull(done.stored.about["jobs"]));
     done.report.remarks = done.stored.remarks;
-    if (done.report.rows.size() < done.report.jobs)
+    const auto runs = static_cast<std::size_t>(std::stoull(done.stored.about["runs"]));
+    if (done.report.rows.size() < runs)
         done.report.remarks.push_back(
-            fmt::format("parts are missing: {} of {} runs are here", done.report.rows.size(), done.report.jobs));
+            fmt::format("parts are missing: {} of {} runs are here", done.report.rows.size(), runs));
     done.accept_path = files::join_path(folder, "accept.csv");
     auto accepted = read_accepted(line, done.accept_path);
     if (!accepted) return kWrongCall;
@@ -84,10 +85,11 @@ CommandLine campaign_line() {
         "allowed", text("TIME"), "smoke, stops: in which all that moves has to come to rest; default 1 s")(
         "patience", text("TIME"), "how long an alarm, or going on after a start, is waited for; default 20 s")(
         "pairs", "faults: two at once")("with-faults", "hunt: faults are among what happens")(
-        "corpus", "hunt: go on from the sequences kept in the yard's .vyard/hunt.txt, and keep those that are new")(
-        "alarms", texts("NAMES"),
-        "the tags that tell people that something is wrong; default those that the "
-        "logic writes and that are called so")(
+        "corpus",
+        "hunt: try the sequences kept in the yard's .vyard/hunt.txt first, besides --limit, and keep those that are "
+        "new")("alarms", texts("NAMES"),
+               "the tags that tell people that something is wrong; default those that the "
+               "logic writes and that are called so")(
         "vary", texts("NAME=LOW..HIGH/STEP"),
         "sweep: a key of a device, the initial value of a tag, or seed; may be repeated")(
         "random", text("NUMBER"), "sweep: so many points by chance, in place of all")(
@@ -175,14 +177,16 @@ int campaign_command(const CommandLine& line) {
                                    : campaign::story_of(*campaign, f.first_run, f.key);
     };
     done.stored.rows = std::move(outcome.rows);
-    done.stored.about = {{"kind", kind},
-                         {"yard", loaded->yard.name},
-                         {"version", version_text()},
-                         {"jobs", std::to_string(outcome.jobs)},
-                         {"shard", std::to_string(setup->shard)},
-                         {"shards", std::to_string(setup->shards)},
-                         {"options", options_text(line, *setup)},
-                         {"yard_hash", hash_of(loaded->yard)}};
+    done.stored.about = {
+        {"kind", kind},
+        {"yard", loaded->yard.name},
+        {"version", version_text()},
+        {"jobs", std::to_string(outcome.jobs)},
+        {"runs", std::to_string(kind == "hunt" ? done.stored.rows.size() : campaign::runs_of(outcome.jobs, *setup))},
+        {"shard", std::to_string(setup->shard)},
+        {"shards", std::to_string(setup->shards)},
+        {"options", options_text(line, *setup)},
+        {"yard_hash", hash_of(loaded->yard)}};
     done.report.kind = kind;
     done.report.yard = loaded->yard.name;
     done.report.rows = done.stored.rows;

@@ -123,10 +123,10 @@ std::optional<SweepOf> read_sweep(const CommandLine& line, const Loaded& loaded,
     const auto options = load_options(line);
     if (!options || !read_count(line, "random", 1, 1e6, out.plan.random)) return std::nullopt;
     out.plan.seed = options->seed.value_or(1);
-    out.plan.load = [options = *options, folder = loaded.yard.folder.empty() ? std::string(".") : loaded.yard.folder](
+    out.plan.load = [options = *options, source = base::make_source("--vary", ""),
+                     folder = loaded.yard.folder.empty() ? std::string(".") : loaded.yard.folder](
                         const std::vector<std::pair<std::string, std::string>>& values) {
         files::LoadOptions varied = options;
-        static const base::SourcePtr source = base::make_source("--vary", "");
         for (const auto& [name, value] : values) {
             if (base::fold(name) == "seed")
                 varied.seed = std::strtoull(value.c_str(), nullptr, 10);
@@ -173,8 +173,17 @@ std::optional<campaign::HuntPlan> read_hunt(const CommandLine& line, const files
         return std::nullopt;
     }
     std::istringstream lines(*text);
+    int number = 0;
     for (std::string one; std::getline(lines, one);) {
-        if (auto sequence = campaign::read_sequence(one)) out.corpus.push_back(std::move(*sequence));
+        ++number;
+        auto sequence = campaign::read_sequence(one);
+        if (!sequence) {
+            wrong_call(fmt::format("{}:{}: not a sequence of a hunt: '{}'", corpus_path(yard), number,
+                                   base::shown(one.substr(0, 60))),
+                       "a line is such as 200000 us press panel.start; 10000 us press panel.stop");
+            return std::nullopt;
+        }
+        out.corpus.push_back(std::move(*sequence));
     }
     return out;
 }

@@ -135,6 +135,11 @@ std::optional<StoredCampaign> read_campaign(const std::string& path, std::string
         const Database db = open(path, SQLITE_OPEN_READONLY);
         const Statement about = prepare(db.get(), "SELECT key, value FROM campaign");
         while (next(db.get(), about.get())) out.about[text_of(about.get(), 0)] = text_of(about.get(), 1);
+        for (const char* key : {"jobs", "runs"}) {
+            const std::string& text = out.about[key];
+            if (text.empty() || text.size() > 12 || text.find_first_not_of("0123456789") != std::string::npos)
+                throw Failed{fmt::format("'{}' of the campaign is not a number", key)};
+        }
         const Statement runs =
             prepare(db.get(),
                     "SELECT number, disturbance, procedure, at_s, outcome, detail, reaction_s FROM run "

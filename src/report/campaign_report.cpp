@@ -77,6 +77,27 @@ std::string when(const campaign::Finding& f) {
     return out;
 }
 
+/// Of a hunt the rows are those that saw something.
+std::size_t runs_done(const CampaignReport& report) {
+    return report.kind == "hunt" ? report.jobs : report.rows.size();
+}
+
+/// "10 runs of 420, 2 findings, 6 accepted"
+std::string counts_text(const CampaignReport& report) {
+    std::size_t counting = 0, accepted = 0, known = 0;
+    for (const JudgedFinding& f : report.findings) {
+        counting += f.counts() ? 1U : 0U;
+        accepted += f.accepted.empty() ? 0U : 1U;
+        known += f.known && f.accepted.empty() ? 1U : 0U;
+    }
+    std::string out = plural(runs_done(report), "run");
+    if (runs_done(report) < report.jobs) out.append(fmt::format(" of {}", report.jobs));
+    out.append(fmt::format(", {}", plural(counting, "finding")));
+    if (known > 0) out.append(fmt::format(", {} known before", known));
+    if (accepted > 0) out.append(fmt::format(", {} accepted", accepted));
+    return out;
+}
+
 std::string matrix_text(const FaultMatrix& m) {
     std::string out;
     for (const char* outcome : kOutcomes) {
@@ -99,11 +120,7 @@ std::string matrix_text(const FaultMatrix& m) {
 
 std::string campaign_text(const CampaignReport& report, bool colour) {
     std::string out;
-    std::size_t counting = 0, accepted = 0, known = 0;
     for (const JudgedFinding& f : report.findings) {
-        counting += f.counts() ? 1U : 0U;
-        accepted += f.accepted.empty() ? 0U : 1U;
-        known += f.known && f.accepted.empty() ? 1U : 0U;
         if (!f.counts()) continue;
         out.append(coloured("1;31", "finding", colour)).append("  ").append(base::shown(f.finding.key)).append("\n");
         const std::string where = when(f.finding);
@@ -119,13 +136,7 @@ std::string campaign_text(const CampaignReport& report, bool colour) {
             out.append(fmt::format("  {:<16}{}\n", outcome, plural(count, "run")));
     }
     for (const std::string& text : report.summary) out.append(text).append("\n");
-    const bool hunt = report.kind == "hunt";  // its rows are those that saw something
-    std::string line = fmt::format("{}: {}", report.kind, plural(hunt ? report.jobs : report.rows.size(), "run"));
-    if (!hunt && report.rows.size() < report.jobs) line.append(fmt::format(" of {}", report.jobs));
-    line.append(fmt::format(", {}", plural(counting, "finding")));
-    if (known > 0) line.append(fmt::format(", {} known before", known));
-    if (accepted > 0) line.append(fmt::format(", {} accepted", accepted));
-    return out + line + "\n";
+    return out + fmt::format("{}: {}\n", report.kind, counts_text(report));
 }
 
 Table runs_table(const std::vector<RunRow>& rows) {
@@ -154,7 +165,7 @@ Table findings_table(const std::vector<JudgedFinding>& findings) {
 
 std::string campaign_json(const CampaignReport& report) {
     using nlohmann::ordered_json;
-    ordered_json out = {{"campaign", report.kind}, {"yard", report.yard},       {"runs", report.rows.size()},
+    ordered_json out = {{"campaign", report.kind}, {"yard", report.yard},       {"runs", runs_done(report)},
                         {"jobs", report.jobs},     {"remarks", report.remarks}, {"findings", ordered_json::array()}};
     for (const JudgedFinding& f : report.findings) {
         ordered_json entry = {{"finding", f.finding.key},
@@ -212,7 +223,7 @@ std::string campaign_junit(const CampaignReport& report) {
     if (report.findings.empty()) {
         pugi::xml_node test = suite.append_child("testcase");
         test.append_attribute("classname") = report.kind.c_str();
-        test.append_attribute("name") = plural(report.rows.size(), "run").c_str();
+        test.append_attribute("name") = plural(runs_done(report), "run").c_str();
     }
     suite.append_attribute("tests") = static_cast<int>(std::max<std::size_t>(report.findings.size(), 1));
     suite.append_attribute("failures") = failures;
@@ -238,8 +249,7 @@ std::string campaign_html(const CampaignReport& report) {
     mustache::data page;
     page.set("kind", report.kind);
     page.set("yard", base::shown(report.yard));
-    page.set("summary",
-             fmt::format("{}, {}", plural(report.rows.size(), "run"), plural(report.findings.size(), "finding")));
+    page.set("summary", counts_text(report));
     page.set("any", report.findings.empty() ? mustache::data::type::bool_false : mustache::data::type::bool_true);
     mustache::data findings{mustache::data::type::list};
     for (const JudgedFinding& f : report.findings) {

@@ -556,6 +556,31 @@ TEST_CASE("hunt: the same for a seed on any number of threads; a corpus goes on 
         REQUIRE(again.has_value());
         CHECK(*again == s);
     }
+    // Another logic: what was kept breaks something now. Each is a run of its own, and stays kept.
+    const auto broken =
+        machine("double solenoid",
+                text_of_logic() + "PROGRAM q IF run THEN go_out := TRUE; go_in := TRUE; END_IF; END_PROGRAM\n");
+    Setup setup = setup_of(broken, procedures());
+    setup.patience = std::chrono::seconds(5);
+    campaign::HuntPlan plan;
+    plan.sequences = 20;
+    plan.faults = true;
+    plan.corpus = one.corpus;
+    plan.corpus.push_back({{std::chrono::milliseconds(10), "press gone"}});
+    const campaign::HuntOutcome after = campaign::hunt(setup, plan);
+    CHECK(after.sequences == plan.corpus.size() + 20);
+    std::set<std::uint32_t> numbers;
+    std::size_t broken_again = 0;
+    for (const RunRow& r : after.rows) {
+        CHECK(numbers.insert(r.number).second);
+        if (r.number == 0 || r.number > one.corpus.size()) continue;
+        ++broken_again;
+        const campaign::Sequence& s = one.corpus[r.number - 1];
+        CHECK(std::find(after.corpus.begin(), after.corpus.end(), s) != after.corpus.end());
+    }
+    CHECK(broken_again > 1);
+    CHECK(after.remarks ==
+          std::vector<std::string>{"corpus: 'press gone' is nothing that is done here, and is left out"});
     CHECK_FALSE(campaign::read_sequence("press start").has_value());
     CHECK_FALSE(campaign::read_sequence("x us press start").has_value());
 }
@@ -587,4 +612,50 @@ TEST_CASE("again: a second day is like the first, unless the machine forgets, or
             "late_now := "
             "TRUE; END_IF; IF late_now THEN alarm := TRUE; END_IF; begun := TRUE; ran := ran OR run; END_PROGRAM\n") ==
         std::vector<std::string>{"again: alarm = TRUE", "again: nothing moves after start"});
+}
+
+TEST_CASE("again: a second day that delivers less is found, and told by a procedure that fails as long as it is so") {
+    PlantText p;
+    p.brick().add("belt.b", {{"at", "[0 m, 0 m]"}, {"length", "2 m"}, {"speed", "0.5 m/s"}});
+    p.add("infeed.feed", {{"on", "b"}, {"at", "0.2 m"}, {"item", "brick"}, {"interval", "2 s"}})
+        .add("outfeed.away", {{"after", "b"}});
+    p.add("button.start", {}).add("button.stop", {{"contact", "normally closed"}});
+    const auto model_of = [&](const char* second_day) {
+        return test::make_model(
+            fmt::format(
+                "VAR_GLOBAL start_pb AT %IX0.0 : BOOL; stop_pb AT %IX0.1 : BOOL; run AT %QX0.0 : BOOL; END_VAR\n"
+                "PROGRAM p VAR RETAIN days : INT; END_VAR VAR on : BOOL; r : R_TRIG; t : TON; END_VAR\n"
+                "on := (on OR start_pb) AND stop_pb; r(CLK := on); IF r.Q THEN days := days + 1; END_IF;\n"
+                "t(IN := on AND NOT t.Q, PT := T#5s); run := on AND ({}); END_PROGRAM\n",
+                second_day),
+            p, {{"start_pb", "start", ""}, {"stop_pb", "stop", ""}, {"run", "b.run", ""}});
+    };
+    const std::vector<base::SourcePtr> sources = {
+        base::make_source("p.proc", "procedure \"Waits\"\nstep \"So\"\n    wait 1 s\n")};
+    const auto same = model_of("TRUE");
+    const Setup right = setup_of(same, sources);
+    CHECK(keys_of(campaign::carry_out(*campaign::make_again(right), right).rows) == std::vector<std::string>{});
+    const auto model = model_of("days < 2 OR t.ET < T#500ms");
+    const Setup setup = setup_of(model, sources);
+    const auto again = campaign::make_again(setup);
+    const auto rows = campaign::carry_out(*again, setup).rows;
+    CHECK(keys_of(rows) == std::vector<std::string>{"again: away gets less"});
+    for (const campaign::Finding& f : campaign::findings_of(rows)) {
+        const campaign::Story story = campaign::story_of(*again, f.first_run, f.key);
+        CHECK(story.found);
+        CHECK(campaign::shows(model, sources, story));
+        CHECK_FALSE(campaign::shows(same, sources, story));
+    }
+}
+
+TEST_CASE("sweep: seeds keep all their digits, and are whole numbers") {
+    std::string problem;
+    const auto none = [](std::string_view) { return false; };
+    const auto axis = campaign::read_axis("seed=12345678901..12345678903/1", none, problem);
+    REQUIRE(axis.has_value());
+    CHECK(axis->values == std::vector<std::string>{"12345678901", "12345678902", "12345678903"});
+    CHECK_FALSE(campaign::read_axis("seed=1..2/0.5", none, problem).has_value());
+    CHECK(problem == "'seed=1..2/0.5': a seed is a whole number, 0 to 1e15");
+    CHECK_FALSE(campaign::read_axis("seed=1s..2s/1s", none, problem).has_value());
+    CHECK(campaign::read_axis("gain=1..2/0.5", none, problem).has_value());
 }

@@ -113,6 +113,12 @@ TEST_CASE("campaign: parts of it, merged, are the whole; what does not belong to
     CHECK(contains(f.run("campaign merge part1/stops.sqlite part3/stops.sqlite").out, "remark   parts are missing: "));
     CHECK(contains(f.run("campaign merge part1/stops.sqlite part1/stops.sqlite").err, "stands in two of them"));
     CHECK(f.run("campaign merge part1/stops.sqlite none.sqlite").exit == 2);
+    // All runs that were asked for are there; of another number they are not parts of the same.
+    for (const char* part : {"1/2", "2/2"})
+        f.run(fmt::format("campaign stops --limit 10 --shard {} --out some{}", part, part[0]));
+    const Result some = f.run("campaign merge some1/stops.sqlite some2/stops.sqlite");
+    CHECK_FALSE(contains(some.out, "parts are missing"));
+    CHECK(contains(f.run("campaign merge some1/stops.sqlite").out, "parts are missing: 5 of 10 runs are here"));
     f.write("text.sqlite", "no database");
     CHECK(contains(f.run("campaign merge text.sqlite").err, "cannot read text.sqlite: file is not a database"));
     f.replace("plant.toml", "speed = \"0.5 m/s\"", "speed = \"0.4 m/s\"");
@@ -226,6 +232,9 @@ TEST_CASE("campaign hunt and again: findings with the shortest orders, a corpus 
     CHECK(hunt.exit == 1);
     CHECK(contains(hunt.out, "finding  hunt: mishap slide.both_coils\n"));
     CHECK(contains(hunt.out, "400 sequences, which met "));
+    CHECK(f.run("campaign hunt --limit 50 --out counted").exit <= 1);
+    CHECK(json::parse(f.read("counted/hunt.json"))["runs"] == 50);
+    CHECK(contains(f.read("counted/hunt.html"), "<p>50 runs, "));
     CHECK(f.has(".vyard/hunt.txt"));
     const std::string kept = f.read("found/found_hunt_mishap_slide_both_coils.proc");
     CHECK(contains(kept, "rule \"It does not happen\": never slide.both_coils\n"));
@@ -239,6 +248,15 @@ TEST_CASE("campaign hunt and again: findings with the shortest orders, a corpus 
           f.run("campaign hunt --limit 200 --seed 3 --csv --jobs 4").out);
     CHECK(f.run("campaign hunt --limit 10 --corpus").exit <= 1);
     CHECK(contains(f.run("campaign stops --corpus").err, "--corpus is for hunt"));
+    // A corpus that breaks things, some of it several times: each is a run of its own in the results.
+    CHECK(f.run("campaign hunt --limit 10 --corpus --out h").exit <= 1);
+    const std::string corpus = f.read(".vyard/hunt.txt");
+    f.write(".vyard/hunt.txt", corpus + "press start\n");
+    const Result wrong = f.run("campaign hunt --limit 10 --corpus");
+    CHECK(wrong.exit == 2);
+    CHECK(contains(wrong.err,
+                   fmt::format("hunt.txt:{}: not a sequence of a hunt: 'press start'", lines_of(corpus).size() + 1)));
+    CHECK(f.read(".vyard/hunt.txt") == corpus + "press start\n");
     CHECK(contains(f.run("campaign again").out, "\nagain: "));
 }
 

@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 
 #include "core/campaign/beginnings.hpp"
 #include "core/campaign/operator_day.hpp"
@@ -43,8 +44,8 @@ class Again final : public Campaign {
         delivered_ = delivered(day.end().session);
         for (const Sight& s : row.sights) first_day_.insert(s.key.substr(s.key.find(": ") + 2));
         nominals_ = nominals_of(setup, remarks_);
-        for (std::size_t n = 0; n < nominals_.size(); ++n)
-            beginnings_.emplace_back(setup.book, nominals_[n], fresh_, kCopies);
+        beginnings_ = beginnings_of(setup, nominals_, fresh_, kCopies);
+        if (beginnings_.size() < nominals_.size()) return;  // ended from outside
         for (const Restart restart : {Restart::AsItWas, Restart::Cold, Restart::Power}) {
             jobs_.push_back({{}, {}, restart});
             for (std::size_t n = 0; n < nominals_.size(); ++n) {
@@ -76,7 +77,7 @@ class Again final : public Campaign {
         OperatorDay day(setup_, panel_, watching(setup_, now.session), {"again", first_day_, false}, row, story);
         const auto before = delivered(now.session);
         day.run();
-        if (!job.nominal) compare(before, delivered(day.end().session), row);
+        if (!job.nominal) compare(before, day.end(), row, story);
         row.outcome = row.sights.empty() ? "as on the first day" : "otherwise";
         tell(story, day.end());
         return row;
@@ -97,13 +98,9 @@ class Again final : public Campaign {
             for (const Nanoseconds until = now.session.now() + time; now.session.now() < until;) now.session.step();
         };
         say("heal all");
-        for (const plant::DeviceModel& d : model_.plant->devices) {
-            if (d.kind->name == "button") say("release " + d.name);
-        }
+        for (const std::string& order : release_buttons(model_)) say(order);
         say("unforce all");
-        for (const plant::DeviceModel& d : model_.plant->devices) {
-            if (d.kind->name == "motor" || d.kind->name == "pump") say("reset " + d.name);
-        }
+        for (const std::string& order : reset_overloads(model_)) say(order);
         for (const int stop : panel_.stops) say(press_text(model_, stop));
         wait(kRest);
         for (const controller::ControllerModel& c : model_.controllers) {
@@ -131,14 +128,17 @@ class Again final : public Campaign {
         }
         return out;
     }
-    void compare(const std::vector<double>& before, const std::vector<double>& after, RunRow& row) const {
+    void compare(const std::vector<double>& before, const Branch& end, RunRow& row, Story* story) const {
+        const std::vector<double> after = delivered(end.session);
         for (std::size_t d = 0; d < before.size(); ++d) {
             const double second = after[d] - before[d];
             if (delivered_[d] < 2.0 || second >= kMuchLess * delivered_[d]) continue;
             const std::string& name = model_.plant->devices[d].name;
-            row.sights.push_back(
+            see(row, story, end,
                 {fmt::format("again: {} gets less", name),
-                 fmt::format("{} got {} on the first day, {} on the second", name, delivered_[d], second), row.at});
+                 fmt::format("{} got {} on the first day, {} on the second", name, delivered_[d], second),
+                 end.session.now()},
+                fmt::format("expect {}.counted >= {}", name, before[d] + std::ceil(kMuchLess * delivered_[d])));
         }
     }
 

@@ -27,4 +27,17 @@ const Branch* Beginnings::kept(base::Nanoseconds time) const {
     return at == kept_.end() || at->session.now() != time ? nullptr : &*at;
 }
 
+std::vector<Beginnings> beginnings_of(const Setup& setup, const std::vector<Nominal>& nominals,
+                                      const session::Session& fresh, std::size_t most) {
+    std::vector<std::optional<Beginnings>> found(nominals.size());
+    Work work = setup.work;
+    work.progress = {};
+    in_parallel(found.size(), work, [&](std::size_t n) { found[n].emplace(setup.book, nominals[n], fresh, most); });
+    std::vector<Beginnings> out;
+    for (std::optional<Beginnings>& b : found) {
+        if (b) out.push_back(std::move(*b));
+    }
+    return out;
+}
+
 }  // namespace vyard::campaign

@@ -1,7 +1,7 @@
 // Forks of an undisturbed run at any instant, from a bounded number of copies.
 #pragma once
 
-#include "core/campaign/nominal.hpp"
+#include "core/campaign/jobs.hpp"
 
 namespace vyard::campaign {
 
@@ -18,5 +18,9 @@ class Beginnings {
   private:
     std::vector<Branch> kept_;  ///< Rising by time.
 };
+
+/// Of every one of them, on all threads; fewer only where it was ended from outside.
+std::vector<Beginnings> beginnings_of(const Setup& setup, const std::vector<Nominal>& nominals,
+                                      const session::Session& fresh, std::size_t most);
 
 }  // namespace vyard::campaign

@@ -10,7 +10,6 @@
 #include <algorithm>
 
 #include "core/campaign/beginnings.hpp"
-#include "core/campaign/jobs.hpp"
 
 namespace vyard::campaign {
 
@@ -79,16 +78,7 @@ class Faults final : public Campaign {
             remarks_.emplace_back(
                 "no tag is called an alarm, so nothing can be shown: name those that tell, with --alarms");
         nominals_ = nominals_of(setup, remarks_);
-        const session::Session fresh(setup.model);
-        std::vector<std::size_t> order;
-        for (std::size_t n = 0; n < nominals_.size(); ++n) order.push_back(n);
-        std::vector<std::optional<Beginnings>> found(order.size());
-        Work work = setup.work;
-        work.progress = {};
-        in_parallel(order, work, [&](std::size_t n) { found[n].emplace(setup.book, nominals_[n], fresh, kCopies); });
-        for (std::optional<Beginnings>& b : found) {
-            if (b) beginnings_.push_back(std::move(*b));
-        }
+        beginnings_ = beginnings_of(setup, nominals_, session::Session(setup.model), kCopies);
         if (beginnings_.size() < nominals_.size()) return;  // ended from outside
         for (const controller::ControllerModel& c : model_.controllers) {
             for (const logic::Task& task : c.program->tasks)

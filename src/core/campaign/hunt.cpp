@@ -65,9 +65,9 @@ std::vector<std::string> acts_of(const session::SessionModel& model, const Panel
     std::vector<std::string> out;
     const plant::PlantModel& plant = *model.plant;
     for (const Event& e : events_of(model, panel)) {
-        if (e.name.starts_with("fault ") && !faults) continue;
+        if (e.fault && !faults) continue;
         out.insert(out.end(), e.act.begin(), e.act.end());
-        if (!e.name.starts_with("turn ")) out.insert(out.end(), e.end.begin(), e.end.end());
+        out.insert(out.end(), e.end.begin(), e.end.end());
     }
     for (const plant::DeviceModel& d : plant.devices) {
         const std::string& kind = d.kind->name;
@@ -116,28 +116,23 @@ class Hunter {
             out.remarks.emplace_back("no start button is found, so what goes on is not looked at");
         std::unordered_set<std::uint64_t> met;
         kept_.push_back({ready(), at_start()});
-        for (const Sequence& s : plan_.corpus) {
-            Try one = replay(s);
-            take(std::move(one), met, out, false);
-        }
-        for (std::uint64_t round = 0; out.sequences < plan_.sequences; ++round) {
-            const std::size_t count = std::min(kRound, plan_.sequences - out.sequences);
+        for (const Sequence& s : plan_.corpus) take(replay(s, out), met, out);
+        const std::size_t all = plan_.corpus.size() + plan_.sequences;
+        for (std::uint64_t round = 0; out.sequences < all; ++round) {
+            const std::size_t count = std::min(kRound, all - out.sequences);
             std::vector<std::optional<Try>> tries(count);
-            std::vector<std::size_t> places(count);
-            for (std::size_t i = 0; i < count; ++i) places[i] = i;
             Work work = setup_.work;
             work.progress = {};
-            in_parallel(places, work, [&](std::size_t i) {
+            in_parallel(count, work, [&](std::size_t i) {
                 plant::Random random{mixed(mixed(plan_.seed, round), i)};
                 tries[i] = attempt(random);
             });
             for (std::optional<Try>& t : tries) {
                 if (!t) return out;  // ended from outside
-                take(std::move(*t), met, out, true);
+                take(std::move(*t), met, out);
             }
-            if (setup_.work.progress) setup_.work.progress(out.sequences, plan_.sequences);
+            if (setup_.work.progress) setup_.work.progress(out.sequences, all);
         }
-        out.states = met.size();
         return out;
     }
 
@@ -164,28 +159,29 @@ class Hunter {
         Branch end;
     };
 
-    Branch at_start() const {
-        return {fresh_, procedure::Run(setup_.book, setup_.book->procedures.size() - 1, fresh_)};
-    }
+    Branch at_start() const { return watching(setup_, fresh_); }
     /// Healthy, automatic, reset and started: most of what goes wrong begins in a machine that runs.
     Sequence ready() const {
         Sequence out;
-        const auto name = [&](int d) -> const std::string& { return model_.plant->device(d).name; };
-        for (const Selector& s : panel_.selectors) {
-            if (s.automatic >= 0)
-                out.push_back({10ms, fmt::format("turn {} to {}", name(s.device),
-                                                 base::at(model_.plant->device(s.device).positions, s.automatic))});
-        }
+        for (std::string& order : turn_to_automatic(model_, panel_)) out.push_back({10ms, std::move(order)});
         for (const int b : panel_.resets) out.push_back({100ms, press_text(model_, b)});
         for (const int b : panel_.starts) out.push_back({kPress, press_text(model_, b)});
         return out;
     }
 
-    Try replay(const Sequence& s) const {
+    /// One of the corpus, as it is; what this yard no longer has is left out, with a remark.
+    Try replay(const Sequence& s, HuntOutcome& out) const {
         Try t{s, at_start(), {}, {}};
-        std::erase_if(t.acts, [&](const Act& a) { return !orders_.contains(a.order); });
+        std::erase_if(t.acts, [&](const Act& a) {
+            if (orders_.contains(a.order)) return false;
+            std::string remark = fmt::format("corpus: '{}' is nothing that is done here, and is left out", a.order);
+            if (std::find(out.remarks.begin(), out.remarks.end(), remark) == out.remarks.end())
+                out.remarks.push_back(std::move(remark));
+            return true;
+        });
         TroubleWatch trouble(none_, t.end);
         go(t, 0, trouble, nullptr);
+        look_for_life(t, nullptr);
         return t;
     }
 
@@ -258,7 +254,6 @@ class Hunter {
     void look_for_life(Try& t, Story* story) const {
         if (panel_.starts.empty() || (!t.row.sights.empty() && story == nullptr)) return;
         Branch now = t.end;
-        const auto name = [&](int d) -> const std::string& { return model_.plant->device(d).name; };
         const auto wait = [&](Nanoseconds time) {
             for (const Nanoseconds until = now.session.now() + time; now.session.now() < until;) {
                 now.session.step();
@@ -266,25 +261,18 @@ class Hunter {
             }
         };
         const auto say = [&](const std::string& line) { obey(now, line, t.row, story); };
-        for (const plant::DeviceModel& d : model_.plant->devices) {
-            if (d.kind->name == "button") say("release " + d.name);
-        }
-        for (const int e : panel_.estops) say("release " + name(e));
-        for (const int c : panel_.cords) say("reset " + name(c));
-        for (const int d : panel_.doors) say("close " + name(d));
+        const auto say_all = [&](const std::vector<std::string>& orders) {
+            for (const std::string& order : orders) say(order);
+        };
+        say_all(release_buttons(model_));
+        say_all(make_safe(model_, panel_));
         for (const controller::ControllerModel& c : model_.controllers) {
             if (!now.session.controller(static_cast<int>(&c - model_.controllers.data())).powered)
                 say("power on " + c.name);
         }
         if (plan_.faults) say("heal all");
-        for (const Selector& s : panel_.selectors) {
-            if (s.automatic >= 0)
-                say(fmt::format("turn {} to {}", name(s.device),
-                                base::at(model_.plant->device(s.device).positions, s.automatic)));
-        }
-        for (const plant::DeviceModel& d : model_.plant->devices) {
-            if (d.kind->name == "motor" || d.kind->name == "pump") say("reset " + d.name);
-        }
+        say_all(turn_to_automatic(model_, panel_));
+        say_all(reset_overloads(model_));
         wait(kPress);
         std::vector<bool> stood;
         Nanoseconds begin{};
@@ -325,15 +313,17 @@ class Hunter {
              now.session.now()},
             any.empty() ? std::string() : fmt::format("expect {}", fmt::join(any, " or ")));
     }
-    void take(Try t, std::unordered_set<std::uint64_t>& met, HuntOutcome& out, bool counts) {
+    void take(Try t, std::unordered_set<std::uint64_t>& met, HuntOutcome& out) {
         bool fresh = false;
         for (const std::uint64_t m : t.met) fresh = met.insert(m).second || fresh;
-        if (counts) ++out.sequences;
+        out.states = met.size();
+        ++out.sequences;
         if (!t.row.sights.empty()) {
             t.row.number = static_cast<std::uint32_t>(out.sequences);
             t.row.disturbance = sequence_text(t.acts);
             t.row.outcome = "found";
             for (const Sight& s : t.row.sights) out.of.try_emplace(s.key, t.acts);
+            if (out.sequences <= plan_.corpus.size()) out.corpus.push_back(t.acts);  // what was kept stays kept
             out.rows.push_back(std::move(t.row));
             return;  // what is broken is not gone on from
         }

@@ -20,9 +20,9 @@ using Sequence = std::vector<Act>;
 
 struct HuntPlan {
     std::uint64_t seed = 1;
-    std::size_t sequences = 3000;  ///< That are tried.
+    std::size_t sequences = 3000;  ///< That are tried, besides those of the corpus.
     bool faults = false;           ///< Faults of devices and wires are among what is done.
-    std::vector<Sequence> corpus;  ///< Of earlier hunts; what is no order any more is left out.
+    std::vector<Sequence> corpus;  ///< Of earlier hunts, tried first; what is no order any more is left out.
 };
 
 struct HuntOutcome {
@@ -40,7 +40,7 @@ HuntOutcome hunt(const Setup& setup, const HuntPlan& plan);
 /// A sequence from power-up on, told up to the first sight of a key.
 Story story_of(const Setup& setup, const Sequence& sequence, const std::string& key);
 
-/// "200 ms press panel.start for 200 ms; ..." and back; null for what is none.
+/// "200000 us press panel.start for 200 ms; ..." and back; null for what is none.
 std::string sequence_text(const Sequence& sequence);
 std::optional<Sequence> read_sequence(std::string_view text);
 

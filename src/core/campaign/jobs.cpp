@@ -6,12 +6,16 @@
 
 namespace vyard::campaign {
 
+std::size_t runs_of(std::size_t jobs, const Setup& setup) {
+    return setup.limit == 0 ? jobs : std::min<std::size_t>(setup.limit, jobs);
+}
+
 namespace {
 
 /// The jobs of this shard; of more than `limit` so many, evenly spread over all.
 std::vector<std::size_t> chosen_jobs(std::size_t jobs, const Setup& setup) {
     std::vector<std::size_t> out;
-    const std::size_t most = setup.limit == 0 ? jobs : std::min<std::size_t>(setup.limit, jobs);
+    const std::size_t most = runs_of(jobs, setup);
     for (std::size_t i = 0; i < most; ++i) {
         const std::size_t job = most == jobs ? i : i * jobs / most;
         if (job % setup.shards == setup.shard - 1) out.push_back(job);
@@ -24,9 +28,7 @@ std::vector<std::size_t> chosen_jobs(std::size_t jobs, const Setup& setup) {
 Outcome carry_out(const Campaign& campaign, const Setup& setup) {
     const std::vector<std::size_t> order = chosen_jobs(campaign.jobs(), setup);
     std::vector<std::optional<RunRow>> rows(order.size());
-    std::vector<std::size_t> places(order.size());
-    for (std::size_t i = 0; i < places.size(); ++i) places[i] = i;
-    in_parallel(places, setup.work, [&](std::size_t i) {
+    in_parallel(order.size(), setup.work, [&](std::size_t i) {
         rows[i] = campaign.run(order[i], nullptr);
         rows[i]->number = static_cast<std::uint32_t>(order[i]);
     });
@@ -46,11 +48,9 @@ Branch watching(const Setup& setup, const session::Session& session) {
 std::vector<Nominal> nominals_of(const Setup& setup, std::vector<std::string>& remarks) {
     const session::Session fresh(setup.model);
     std::vector<std::optional<Nominal>> found(setup.procedures.size());
-    std::vector<std::size_t> places(found.size());
-    for (std::size_t i = 0; i < places.size(); ++i) places[i] = i;
     Work work = setup.work;
     work.progress = {};
-    in_parallel(places, work,
+    in_parallel(found.size(), work,
                 [&](std::size_t i) { found[i] = look_at(setup.book, setup.procedures[i], fresh, setup.alarms); });
     std::vector<Nominal> out;
     for (std::optional<Nominal>& n : found) {

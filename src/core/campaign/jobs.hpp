@@ -53,6 +53,8 @@ struct Outcome {
     std::size_t jobs = 0;      ///< Of the whole campaign.
     bool whole = true;         ///< All jobs of the shard were run.
 };
+/// How many of all jobs are run, by all shards together.
+std::size_t runs_of(std::size_t jobs, const Setup& setup);
 Outcome carry_out(const Campaign& campaign, const Setup& setup);
 
 /// A session with a run beside it that watches the rules of the yard, and carries out nothing.

@@ -67,15 +67,8 @@ void OperatorDay::press(const std::vector<int>& buttons) {
 }
 
 void OperatorDay::make_ready() {
-    const auto say = [&](const std::string& order) { obey(now_, order, row_, story_); };
-    const auto name = [&](int d) -> const std::string& { return model_.plant->device(d).name; };
-    for (const int e : panel_.estops) say("release " + name(e));
-    for (const int c : panel_.cords) say("reset " + name(c));
-    for (const int d : panel_.doors) say("close " + name(d));
-    for (const Selector& s : panel_.selectors) {
-        if (s.automatic >= 0)
-            say(fmt::format("turn {} to {}", name(s.device),
-                            base::at(model_.plant->device(s.device).positions, s.automatic)));
+    for (const auto& orders : {make_safe(model_, panel_), turn_to_automatic(model_, panel_)}) {
+        for (const std::string& order : orders) obey(now_, order, row_, story_);
     }
     press(panel_.resets);
 }
@@ -88,7 +81,7 @@ void OperatorDay::work() {
     if (!any)
         note("nothing moves after start", fmt::format("nothing has moved in {}", base::clock_text(kRuns)));
     else if (still > kRuns / 3)
-        note("it comes to a stand", fmt::format("nothing moves since {}", base::clock_text(last_moved_)));
+        note("it comes to a stand", fmt::format("nothing has moved since {}", base::clock_text(last_moved_)));
     for (int d = 0; d < devices_ && any; ++d) {
         if (model_.plant->device(d).kind->moving != plant::kNone && base::at(moved_, d) == 0)
             note(fmt::format("{} never moves", model_.plant->device(d).name),

@@ -74,6 +74,43 @@ std::string press_text(const SessionModel& model, int button) {
     return fmt::format("press {} for 200 ms", model.plant->device(button).name);
 }
 
+std::vector<std::string> release_buttons(const SessionModel& model) {
+    std::vector<std::string> out;
+    for (const plant::DeviceModel& d : model.plant->devices) {
+        if (d.kind->name == "button") out.push_back("release " + d.name);
+    }
+    return out;
+}
+
+std::vector<std::string> make_safe(const SessionModel& model, const Panel& panel) {
+    std::vector<std::string> out;
+    const auto each = [&](const char* verb, const std::vector<int>& devices) {
+        for (const int d : devices) out.push_back(fmt::format("{} {}", verb, model.plant->device(d).name));
+    };
+    each("release", panel.estops);
+    each("reset", panel.cords);
+    each("close", panel.doors);
+    return out;
+}
+
+std::vector<std::string> turn_to_automatic(const SessionModel& model, const Panel& panel) {
+    std::vector<std::string> out;
+    for (const Selector& s : panel.selectors) {
+        const plant::DeviceModel& device = model.plant->device(s.device);
+        if (s.automatic >= 0)
+            out.push_back(fmt::format("turn {} to {}", device.name, base::at(device.positions, s.automatic)));
+    }
+    return out;
+}
+
+std::vector<std::string> reset_overloads(const SessionModel& model) {
+    std::vector<std::string> out;
+    for (const plant::DeviceModel& d : model.plant->devices) {
+        if (d.kind->name == "motor" || d.kind->name == "pump") out.push_back("reset " + d.name);
+    }
+    return out;
+}
+
 std::vector<Event> events_of(const SessionModel& model, const Panel& panel) {
     std::vector<Event> out;
     const auto name = [&](int device) -> const std::string& { return model.plant->device(device).name; };
@@ -89,8 +126,7 @@ std::vector<Event> events_of(const SessionModel& model, const Panel& panel) {
     for (const Selector& s : panel.selectors) {
         for (const std::string& position : model.plant->device(s.device).positions) {
             const std::string text = fmt::format("turn {} to {}", name(s.device), position);
-            // How it is turned back stands in the run itself: to where it was.
-            out.push_back({text, {text}, {fmt::format("turn {} to", name(s.device))}, false, -1});
+            out.push_back({text, {text}, {}, false, -1, s.device});
         }
     }
     for (const int air : panel.air_supplies)
@@ -98,7 +134,9 @@ std::vector<Event> events_of(const SessionModel& model, const Panel& panel) {
                        {fmt::format("fault {} lost", name(air))},
                        {fmt::format("heal {}", name(air))},
                        false,
-                       -1});
+                       -1,
+                       -1,
+                       true});
     for (const controller::ControllerModel& c : model.controllers)
         out.push_back({fmt::format("power off {}", c.name),
                        {fmt::format("power off {}", c.name)},

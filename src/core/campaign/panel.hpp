@@ -26,6 +26,15 @@ Panel find_panel(const session::SessionModel& model);
 /// Orders as a person would write them: "press panel.start for 200 ms".
 std::string press_text(const session::SessionModel& model, int button);
 
+/// Every button let go.
+std::vector<std::string> release_buttons(const session::SessionModel& model);
+/// E-stops pulled out, cords reset, doors shut.
+std::vector<std::string> make_safe(const session::SessionModel& model, const Panel& panel);
+/// Selectors turned to where the machine runs by itself.
+std::vector<std::string> turn_to_automatic(const session::SessionModel& model, const Panel& panel);
+/// Overloads that may have tripped.
+std::vector<std::string> reset_overloads(const session::SessionModel& model);
+
 /// What a person does to a machine that runs, and how it is undone.
 struct Event {
     std::string name;              ///< "press panel.estop"
@@ -33,6 +42,8 @@ struct Event {
     std::vector<std::string> end;  ///< Orders; none for what ends by itself.
     bool must_stop = false;        ///< All that moves has to come to rest.
     int door = -1;                 ///< Of a door: it may be locked, and then nothing has to stop.
+    int selector = -1;             ///< One that is turned; `end` is to turn it to where it was, which the run knows.
+    bool fault = false;            ///< Something breaks; nobody does it.
 };
 /// Every stop, e-stop, cord and door, every other mode, every air supply and controller of a yard.
 std::vector<Event> events_of(const session::SessionModel& model, const Panel& panel);

@@ -18,26 +18,26 @@ struct Work {
     std::function<void(std::size_t done, std::size_t of)> progress;
 };
 
-/// Calls part(i) for each i of `order`, each once. An exception of a part is thrown again here, the first that came.
+/// Calls part(i) for each i below `count`, each once. An exception of a part is thrown again here, the first that came.
 template <class Part>
-void in_parallel(const std::vector<std::size_t>& order, const Work& work, Part part) {
+void in_parallel(std::size_t count, const Work& work, Part part) {
     std::atomic<std::size_t> next = 0, done = 0;
     std::mutex one;
     std::exception_ptr failure;
     const auto run = [&] {
         while (true) {
             const std::size_t i = next.fetch_add(1);
-            if (i >= order.size()) return;
+            if (i >= count) return;
             try {
                 {
                     const std::lock_guard lock(one);
                     if (failure || (work.ended && work.ended())) return;
                 }
-                part(order[i]);
+                part(i);
                 const std::size_t now = done.fetch_add(1) + 1;
                 if (!work.progress) continue;
                 const std::lock_guard lock(one);
-                work.progress(now, order.size());
+                work.progress(now, count);
             } catch (...) {
                 const std::lock_guard lock(one);
                 if (!failure) failure = std::current_exception();

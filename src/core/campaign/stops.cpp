@@ -108,15 +108,12 @@ class Stops final : public Campaign {
 
         /// Null when the event would change nothing.
         std::optional<std::vector<std::string>> how_to_undo() const {
-            if (!event_.name.starts_with("turn ")) return event_.end;
-            for (const Selector& s : of_.panel_.selectors) {
-                const plant::DeviceModel& device = of_.model_.plant->device(s.device);
-                if (!event_.name.starts_with(fmt::format("turn {} to ", device.name))) continue;
-                const std::string position = base::at(device.positions, position_of(s.device));
-                if (event_.name == fmt::format("turn {} to {}", device.name, position)) return std::nullopt;
-                return std::vector{fmt::format("turn {} to {}", device.name, position)};
-            }
-            return std::nullopt;
+            if (event_.selector < 0) return event_.end;
+            const plant::DeviceModel& device = of_.model_.plant->device(event_.selector);
+            const std::string back =
+                fmt::format("turn {} to {}", device.name, base::at(device.positions, position_of(event_.selector)));
+            if (back == event_.name) return std::nullopt;
+            return std::vector{back};
         }
         /// The contact that is closed tells; in the first position none is.
         int position_of(int selector) const {
@@ -204,13 +201,7 @@ class Stops final : public Campaign {
                 }
             };
             // What the procedure itself had pressed or opened is put right too.
-            const auto each = [&](const char* verb, const std::vector<int>& devices) {
-                for (const int d : devices)
-                    obey(now_, fmt::format("{} {}", verb, of_.model_.plant->device(d).name), row_, story_);
-            };
-            each("release", of_.panel_.estops);
-            each("reset", of_.panel_.cords);
-            each("close", of_.panel_.doors);
+            for (const std::string& line : make_safe(of_.model_, of_.panel_)) obey(now_, line, row_, story_);
             // An alarm may come just after it was reset; a person tries again.
             for (int round = 0; round < 2; ++round) {
                 press_all(of_.panel_.resets);

@@ -34,6 +34,12 @@ std::string time_literal(double seconds) {
     return ns % 1000 == 0 ? fmt::format("T#{}us", ns / 1000) : fmt::format("T#{}ns", ns);
 }
 
+/// As a unit's reader takes it; whole numbers with all their digits.
+std::string number_text(double value) {
+    const bool whole = value == std::round(value) && std::abs(value) < 1e15;
+    return whole ? fmt::format("{}", static_cast<std::int64_t>(value)) : fmt::format("{:.12g}", value);
+}
+
 /// The slash between the high end and the step: units may have one too ("0.1 m/s..0.5 m/s/0.1 m/s"), so it is the first
 /// that has quantities on both sides, or else the first of all.
 std::size_t slash_of_step(std::string_view text, std::size_t dots) {
@@ -80,6 +86,11 @@ std::optional<Axis> read_axis(std::string_view text, const std::function<bool(st
         problem = fmt::format("'{}': a range goes up, by a step above nought", text);
         return std::nullopt;
     }
+    const bool whole_ones = si[0] == std::round(si[0]) && si[2] == std::round(si[2]) && si[0] >= 0.0 && si[1] <= 1e15;
+    if (base::fold(out.name) == "seed" && !(*dimension == base::Dimension::Plain && whole_ones)) {
+        problem = fmt::format("'{}': a seed is a whole number, 0 to 1e15", text);
+        return std::nullopt;
+    }
     const double count = std::floor((si[1] - si[0]) / si[2] + 1e-9);
     if (count >= static_cast<double>(kMostPoints)) {
         problem = fmt::format("'{}' has more than {} values", text, kMostPoints);
@@ -95,8 +106,7 @@ std::optional<Axis> read_axis(std::string_view text, const std::function<bool(st
         if (time && !device)
             out.values.push_back(time_literal(value));
         else
-            out.values.push_back(out.unit.empty() ? fmt::format("{:.10g}", shown)
-                                                  : fmt::format("{:.10g} {}", shown, out.unit));
+            out.values.push_back(number_text(shown) + (out.unit.empty() ? "" : " " + out.unit));
     }
     return out;
 }

@@ -21,7 +21,4 @@ struct CheckedPlant {
 };
 CheckedPlant check_plant(const PlantDefinition& definition, base::Diagnostics& diagnostics);
 
-/// The keys that place a device, for the reference: name, help.
-std::vector<std::pair<std::string, std::string>> placement_keys(Placement placement);
-
 }  // namespace vyard::plant

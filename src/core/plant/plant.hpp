@@ -11,6 +11,7 @@
 #include "core/plant/items.hpp"
 #include "core/plant/kind.hpp"
 #include "core/plant/model.hpp"
+#include "core/plant/placements.hpp"
 #include "core/plant/state.hpp"
 #include "core/plant/step.hpp"
 #include "core/plant/transport.hpp"

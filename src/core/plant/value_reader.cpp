@@ -197,4 +197,45 @@ std::optional<Vector2> ValueReader::coordinates(const DefinitionValue& value) {
     return Vector2{*x, *y};
 }
 
+namespace {
+
+/// "belt, chute or lift"
+std::string alternatives(const std::vector<std::string>& names) {
+    std::string out;
+    for (std::size_t i = 0; i < names.size(); ++i)
+        out += (i == 0 ? "" : i + 1 == names.size() ? " or " : ", ") + names[i];
+    return out;
+}
+
+bool serves(const DeviceModel& d, const std::vector<std::string>& kinds) {
+    return kinds.empty() || std::find(kinds.begin(), kinds.end(), d.kind->name) != kinds.end();
+}
+
+}  // namespace
+
+std::optional<int> ValueReader::device_named(const DefinitionValue& value, const std::vector<std::string>& kinds,
+                                             const std::string& key) {
+    if (value.form != Form::Text) {
+        error(Code::WrongValue, value.place, fmt::format("'{}' names a device, written as a string", key));
+        return std::nullopt;
+    }
+    const int found = model_.find_device(value.text);
+    if (found == kNone) {
+        std::vector<std::string> known;
+        for (const DeviceModel& d : model_.devices) {
+            if (serves(d, kinds)) known.push_back(d.name);
+        }
+        error(Code::UnknownDevice, value.place, fmt::format("no device is named '{}'", value.text),
+              base::name_hint(value.text, known));
+        return std::nullopt;
+    }
+    if (!serves(base::at(model_.devices, found), kinds)) {
+        error(Code::WrongDevice, value.place,
+              fmt::format("'{}' is a {}; '{}' needs a {}", value.text, base::at(model_.devices, found).kind->name, key,
+                          alternatives(kinds)));
+        return std::nullopt;
+    }
+    return found;
+}
+
 }  // namespace vyard::plant

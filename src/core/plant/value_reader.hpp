@@ -23,6 +23,9 @@ class ValueReader {
 
     /// In SI units, within [low, high]. Null after a report, as everywhere here.
     std::optional<double> quantity(const DefinitionValue& value, base::Dimension dimension, double low, double high);
+    /// The number of a device of one of these kinds (any, where there are none); `key` names it.
+    std::optional<int> device_named(const DefinitionValue& value, const std::vector<std::string>& kinds,
+                                    const std::string& key);
     std::optional<int> find_colour(const DefinitionValue& value);
     std::optional<ParameterValue> item_list(const DefinitionValue& value);
     std::optional<ParameterValue> number_list(const ParameterSpec& p, const DefinitionValue& value);
