@@ -36,10 +36,11 @@ void CommandLine::add_yard_options() {
 }
 
 void CommandLine::add_run_options() {
-    options_.add_options()("set", po::value<std::vector<std::string>>()->composing()->value_name("NAME=VALUE"),
-                           "for this run: a key of a device (glaze.level=0.2 m), or the initial value of a tag; may be "
-                           "repeated")("seed", po::value<std::string>()->value_name("NUMBER"),
-                                       "of all that is random, in place of the yard's")(
+    options_.add_options()(
+        "set", po::value<std::vector<std::string>>()->composing()->value_name("NAME=VALUE"),
+        "for this run: a key of a device (glaze.level=0.2 m), the initial value of a tag, a CONSTANT, or "
+        "an end of a scaling (map.level_raw.tag_high=20000); may be repeated")(
+        "seed", po::value<std::string>()->value_name("NUMBER"), "of all that is random, in place of the yard's")(
         "stimulus", po::value<std::string>()->value_name("FILE.csv"),
         "a table of time, tag, value, expect: each value is written once, before the first scan at or after its time; "
         "what is expected is looked at after that scan");

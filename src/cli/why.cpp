@@ -38,6 +38,13 @@ Seen seen_at(Drive way, const Loaded& loaded, std::optional<base::Nanoseconds> a
     return {std::move(session), std::move(trace), std::move(way.deeds)};
 }
 
+/// The statement that gave a signal the value that it took at one time; null when the logic did not.
+std::optional<base::Place> last_written(Drive way, const Loaded& loaded, const session::Signal& signal,
+                                        base::Nanoseconds changed) {
+    const session::SessionModelPtr& model = loaded.yard.model;
+    return procedure::last_write(session_at(way, model, changed - model->step, {}), signal);
+}
+
 }  // namespace
 
 CommandLine why_line() {
@@ -81,13 +88,23 @@ int why_command(const CommandLine& line) {
             const Seen before = seen_at(*way, *loaded, changed);
             then = procedure::cause_of(before.session, before.trace, before.deeds, name, signal);
         }
+        const auto written = changed ? last_written(*way, *loaded, signal, *changed) : std::nullopt;
         if (line.has("json")) {
             all.push_back(json_of(cause));
             if (then) all.back()["when_it_changed"] = json_of(*then);
+            if (written)
+                all.back()["last_written"] = {{"time_s", base::to_seconds(*changed)}, {"place", written->text()}};
             continue;
         }
         for (const std::string& text : procedure::lines_of(cause)) fmt::print("{}\n", text);
-        if (!then) continue;
+        if (written)
+            fmt::print("written last at {}, by {}: {}\n", base::clock_text(*changed), written->text(),
+                       base::trimmed(written->source->line(written->line)));
+        // Where numbers are written does not change with time.
+        const bool list =
+            then && std::all_of(then->because.begin(), then->because.end(),
+                                [](const procedure::Cause& c) { return c.text.starts_with("written in "); });
+        if (!then || (list && written)) continue;
         fmt::print("when it changed, at {}\n", base::clock_text(*changed));
         for (const procedure::Cause& c : then->because) {
             for (const std::string& text : procedure::lines_of(c)) fmt::print("  {}\n", text);

@@ -245,11 +245,12 @@ void Sitting::status(const std::string&) {
 void Sitting::why(const std::string& name) {
     const session::Search found = session::search(desk_.session().model(), name);
     if (!found.signal) return wrong(found.problem, found.hint);
-    desk_.say(fmt::format("{} = {}", name, session::explained_text(desk_.session(), *found.signal)));
-    for (const procedure::HeldOff& held : procedure::held_off(desk_.session())) {
-        if (base::fold(held.tag) != base::fold(name)) continue;
-        desk_.say(fmt::format("  kept off by {}   ({})", fmt::join(held.missing, "; "), procedure::where_text(held)));
+    std::vector<procedure::Deed> deeds;
+    for (const Record::Entry& e : record_.entries()) {
+        if (e.kind == Record::Entry::Kind::Order) deeds.push_back({e.at, e.text});
     }
+    const procedure::Cause cause = procedure::cause_of(desk_.session(), {}, deeds, name, *found.signal);
+    for (const std::string& text : procedure::lines_of(cause)) desk_.say(text);
 }
 
 void Sitting::run_controller(const std::string& rest) {

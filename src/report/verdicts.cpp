@@ -56,6 +56,7 @@ std::string failure_text(const Failure& f, const std::string& indent) {
             out += fmt::format("{}{:<10}{}\n", indent, i == 0 ? title : "", lines[i]);
     };
     list("kept off", f.kept_off);
+    list("causes", f.causes);
     list("changed", f.changes);
     list("devices", f.devices);
     return out;
@@ -224,7 +225,8 @@ std::string verdicts_json(const std::string& yard, const std::vector<ProcedureVe
                 step["failure"] = {{"place", s.failure->place.text()},    {"expected", s.failure->expected},
                                    {"found", s.failure->found},           {"time_s", to_seconds(s.failure->time)},
                                    {"values", values(s.failure->values)}, {"kept_off", s.failure->kept_off},
-                                   {"changed", s.failure->changes},       {"devices", s.failure->devices}};
+                                   {"causes", s.failure->causes},         {"changed", s.failure->changes},
+                                   {"devices", s.failure->devices}};
             }
             entry["steps"].push_back(step);
         }

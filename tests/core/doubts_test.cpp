@@ -182,3 +182,99 @@ TEST_CASE("unguarded: an output that moves something, without the e-stop, or wit
                   "END_VAR y := x AND ok; END_FUNCTION_BLOCK\nVAR_GLOBAL f : fb; END_VAR\n")
             .empty());
 }
+
+namespace {
+
+/// "code: message" of what is said of contacts and of supervision: a motor with a feedback and its overload, an e-stop,
+/// start and stop buttons.
+std::string contacts(const std::string& condition, const std::string& more, const std::string& stop_contact,
+                     const std::string& estop_contact, const std::string& inverted = "") {
+    PlantText p;
+    p.add("motor.m", {})
+        .add("estop.e", {{"contact", estop_contact}})
+        .add("button.go", {})
+        .add("button.halt", {{"contact", stop_contact}});
+    base::Diagnostics diagnostics;
+    session::build(test::make_definition("VAR_GLOBAL ok AT %IX0.0 : BOOL; heal AT %IX0.1 : BOOL; go AT %IX0.2 : BOOL; "
+                                         "halt AT %IX0.3 : BOOL; runs AT "
+                                         "%IX0.4 : BOOL; m AT %QX0.0 : BOOL; late : BOOL; END_VAR\nPROGRAM p VAR t : "
+                                         "TON; f : F_TRIG; b : SR; s : INT; "
+                                         "END_VAR\n" +
+                                             condition + more + "\nEND_PROGRAM\n",
+                                         p,
+                                         {{"ok", "e", inverted},
+                                          {"heal", "m.overload_contact", ""},
+                                          {"go", "go", ""},
+                                          {"halt", "halt", ""},
+                                          {"runs", "m.running", ""},
+                                          {"m", "m.run", ""}}),
+                   diagnostics);
+    const std::string problems = diagnostics.has_errors() ? diagnostics.render() : "";
+    REQUIRE_MESSAGE(problems.empty(), problems);
+    std::string out;
+    for (const base::Diagnostic& d : diagnostics.list()) {
+        const std::string code = base::code_name(d.code);
+        if (code == "wrong-sense" || code == "unsafe-contact" || code == "unsupervised")
+            out += fmt::format("{} {}\n", code, d.message.substr(0, d.message.find(' ')));
+    }
+    return out;
+}
+
+}  // namespace
+
+TEST_CASE("wrong-sense: how a contact reads while all is well, against all ways in which the logic may take it") {
+    const std::string kTimed = " t(IN := m AND NOT runs, PT := T#2s); late := t.Q;";
+    const struct {
+        const char* logic;  ///< %S: the stop button as the logic takes it.
+        bool told;          ///< Whether it pulls one way only, so that it can be told.
+    } kForms[] = {
+        {"m := (go OR m) AND ok AND heal AND %S;", true},
+        {"m := (go OR m) AND NOT (NOT ok OR NOT heal OR NOT (%S));", true},
+        {"IF NOT (%S) THEN m := FALSE; ELSIF go AND ok AND heal THEN m := TRUE; END_IF; IF NOT ok OR NOT heal THEN m "
+         ":= "
+         "FALSE; END_IF;",
+         true},
+        {"b(S1 := go, R := NOT (%S)); m := b.Q1 AND ok AND heal;", true},
+        {"f(CLK := %S); IF f.Q THEN m := FALSE; ELSIF go THEN m := TRUE; END_IF; m := m AND ok AND heal;", true},
+        {"CASE s OF 0: IF go THEN s := 1; END_IF; 1: IF NOT (%S) THEN s := 0; END_IF; END_CASE; m := s = 1 AND ok AND "
+         "heal;",
+         false},
+        {"m := (go OR m) AND ok AND heal AND (%S XOR runs);", false},
+    };
+    for (const auto& form : kForms) {
+        for (const bool closed : {true, false}) {
+            for (const bool negated : {true, false}) {
+                std::string text = form.logic;
+                for (std::size_t at = text.find("%S"); at != std::string::npos; at = text.find("%S"))
+                    text.replace(at, 2, negated ? "NOT halt" : "halt");
+                // Well wired and well taken: closed and plain, open and negated. An open one is no safe contact.
+                const bool wrong = form.told && closed == negated;
+                std::string expected = closed ? "" : "unsafe-contact 'halt'\n";
+                if (wrong) expected += "wrong-sense 'halt'\n";
+                CHECK_MESSAGE(
+                    contacts(text, kTimed, closed ? "normally closed" : "normally open", "normally closed") == expected,
+                    text);
+            }
+        }
+    }
+    // Of the e-stop the map may turn it round.
+    const std::string kPlain = "m := (go OR m) AND ok AND heal AND halt;";
+    const std::string kTurned = "m := (go OR m) AND NOT ok AND heal AND halt;";
+    CHECK(contacts(kPlain, kTimed, "normally closed", "normally closed", "invert") == "wrong-sense 'ok'\n");
+    CHECK(contacts(kTurned, kTimed, "normally closed", "normally closed", "invert") == "");
+    CHECK(contacts(kTurned, kTimed, "normally closed", "normally open") == "unsafe-contact 'ok'\n");
+    CHECK(contacts(kPlain, kTimed, "normally closed", "normally open") == "unsafe-contact 'ok'\nwrong-sense 'ok'\n");
+}
+
+TEST_CASE("unsupervised: a device that tells what it does, to logic in which no timer depends on that") {
+    const std::string kPlain = "m := (go OR m) AND ok AND heal AND halt;";
+    const auto said = [&](const std::string& more) {
+        return contacts(kPlain, more, "normally closed", "normally closed");
+    };
+    CHECK(said("") == "unsupervised 'm'\n");
+    CHECK(said(" late := m AND NOT runs;") == "unsupervised 'm'\n");
+    CHECK(said(" t(IN := m, PT := T#2s); late := t.Q AND NOT runs;") == "unsupervised 'm'\n");
+    CHECK(said(" t(IN := m AND NOT runs, PT := T#2s); late := t.Q;") == "");
+    CHECK(said(" late := m AND NOT runs; t(IN := late, PT := T#2s);") == "");
+    CHECK(said(" IF runs THEN s := 1; END_IF; t(IN := s = 1, PT := T#2s);") == "");
+}

@@ -467,7 +467,8 @@ TEST_CASE("a build may have other values than the files: keys of devices, initia
     build({{"a.sped", "1 m/s"}}, problems);
     CHECK(problems.find("belt has no parameter 'sped'") + problems.find("'sped'") != 2 * std::string::npos);
     build({{"b.speed", "1 m/s"}, {"a.speed", "1 bar"}, {"inner", "lots"}}, problems);
-    CHECK(problems.find("neither a device's key nor a tag is named 'b.speed'") != std::string::npos);
+    CHECK(problems.find("neither a device's key, nor an end of a scaling, nor a tag is named 'b.speed'") !=
+          std::string::npos);
     CHECK(problems.find("'bar' is not a unit of speed") != std::string::npos);
     CHECK(problems.find("'lots' is not a valid value for inner, which is INT") != std::string::npos);
 }

@@ -128,7 +128,9 @@ const std::set<std::string> kElsewhere = {
     "real-equality",    "unjoined-tag",     "unjoined-point",  "conditional-timer", "constant-condition",
     "unreachable-case", "unreachable-step", "computed-narrow", "recursion",         "likely-swapped",
     "out-of-reach",     "file-unreadable",  "never-off",       "no-way-out",        "copies-over",
-    "beyond-array",     "unguarded"};
+    "beyond-array",     "unguarded",        "overflow",        "divides-by-zero",   "never-true",
+    "always-true",      "no-branch",        "below-scan",      "wire-unwatched",    "wrong-sense",
+    "unsafe-contact",   "unsupervised"};
 
 }  // namespace
 
@@ -172,6 +174,25 @@ TEST_CASE("warnings do not stop a run") {
     CHECK(contains(r.err, "line.st:8:5: warning: 'spare' is never used [unused-variable]"));
     CHECK(contains(r.err, "'ghost' is read, but nothing ever writes it [never-written]"));
     CHECK(f.run("check --no-warnings").err == "");
+    CHECK(f.run("run --for 1s").err == "");
+}
+
+TEST_CASE(
+    "what can be foreseen of the logic is told by check, at its place and with its reason, and nothing is stopped") {
+    Folder f;
+    write_small_yard(f);
+    f.replace(
+        "line.st", "PROGRAM main\n",
+        "PROGRAM main\nVAR n : INT; part : ARRAY[1..4] OF INT; late : BOOL; END_VAR\nn := n + 1; IF n > 4 THEN n := 0; "
+        "END_IF;\npart[n] := 12000;\nlate := n = 7;\n");
+    const Result r = f.run("check");
+    CHECK(r.exit == 0);
+    CHECK_MESSAGE(
+        contains(r.err, "line.st:10:1: warning: 'n' is 0 to 4 here, and the array goes from 1 to 4 [beyond-array]"),
+        r.err);
+    CHECK_MESSAGE(contains(r.err, "line.st:11:11: warning: this is never TRUE: 'n' is 0 to 4 [never-true]"), r.err);
+    f.replace("line.st", "late := n = 7;", "late := n = 7; // allow never-true: it is 7 on Sundays");
+    CHECK_FALSE(contains(f.run("check").err, "never-true"));
     CHECK(f.run("run --for 1s").err == "");
 }
 

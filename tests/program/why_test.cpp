@@ -46,6 +46,35 @@ TEST_CASE("why: defects, hands and maps on the way are said; wrong names are hin
     CHECK(f.run("why .").exit == 2);
 }
 
+TEST_CASE("why: what wrote a value last; the causes in a failed step, and in live") {
+    Folder f;
+    fs::copy(fs::path(VYARD_SOURCE) / "examples/glaze-line", f.path() / "glaze", fs::copy_options::recursive);
+    const Result step = f.run("why glaze dip_step -p 2_stop_and_estop --at 12s");
+    CHECK_MESSAGE(
+        contains(step.out, "written last at 11.450 s, by glaze/logic/35_dip_sequence.st:61:5: dip_step := LEAVE;\n"),
+        step.out);
+    const json j = json::parse(f.run("why glaze dip_step -p 2_stop_and_estop --at 12s --json").out);
+    CHECK(j[0]["last_written"]["place"] == "glaze/logic/35_dip_sequence.st:61:5");
+    CHECK(j[0]["last_written"]["time_s"] == 11.45);
+    CHECK_FALSE(contains(f.run("why glaze alarm_code --at 1s").out, "written last"));
+
+    write_small_yard(f);
+    f.write("go.proc",
+            "procedure \"Go\"\nstep \"Fails\"\n    press stop\n    wait 100 ms\n    press start for 100 ms\n    expect "
+            "run within 50 ms\n");
+    const Result r = f.run("prove --json");
+    CHECK(r.exit == 1);
+    const std::string text = f.run("prove").out;
+    CHECK_MESSAGE(contains(text, "causes    run is FALSE from the start"), text);
+    CHECK_MESSAGE(contains(text, "stop_pb is FALSE since"), text);
+    CHECK_MESSAGE(contains(text, "press stop at"), text);
+    CHECK(contains(r.out, "\"causes\""));
+    const Result live = f.run("live --pace max", "press stop\nwait 200 ms\nwhy run\nquit\n");
+    CHECK_MESSAGE(contains(live.out, "run is FALSE\n"), live.out);
+    CHECK_MESSAGE(contains(live.out, "stop_pb is FALSE\n"), live.out);
+    CHECK_MESSAGE(contains(live.out, "last order: press stop at 0.000 s\n"), live.out);
+}
+
 TEST_CASE("why: every tag of every example has an end to its causes, at rest and in a run") {
     for (const auto& entry : fs::directory_iterator(fs::path(VYARD_SOURCE) / "examples")) {
         if (!fs::exists(entry.path() / "yard.toml")) continue;

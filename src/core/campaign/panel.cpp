@@ -3,7 +3,6 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <initializer_list>
 
 namespace vyard::campaign {
 
@@ -11,43 +10,18 @@ namespace {
 
 using session::SessionModel;
 
-/// The words of all that a device is called by: its own name, its tags, what stands behind them.
-std::vector<std::string> words_around(const SessionModel& model, int device) {
-    std::vector<std::string> out;
-    const auto add = [&](std::string_view text) {
-        for (std::string& word : wiring::words_of(text)) out.push_back(std::move(word));
-    };
-    // "panel.start": what stands before the last dot says where it is.
-    const std::string& name = model.plant->device(device).name;
-    const std::size_t dot = name.rfind('.');
-    add(dot == std::string::npos ? name : name.substr(dot + 1));
-    for (const wiring::Join& join : model.wiring.inputs) {
-        if (base::at(model.plant->points, join.point).device != device) continue;
-        const controller::ControllerModel& c = base::at(model.controllers, join.controller);
-        add(base::at(c.program->variables, join.variable).path);
-    }
-    return out;
-}
-
-bool any_of(const std::vector<std::string>& words, std::initializer_list<const char*> wanted) {
-    return std::any_of(words.begin(), words.end(), [&](const std::string& word) {
-        return std::any_of(wanted.begin(), wanted.end(), [&](const char* w) { return word == w; });
-    });
-}
-
 void add_button(const SessionModel& model, int device, Panel& out) {
-    const std::vector<std::string> words = words_around(model, device);
-    if (any_of(words, {"reset", "acknowledge", "ack", "quit", "clear"}))
-        out.resets.push_back(device);
-    else if (any_of(words, {"stop", "halt", "off"}))
-        out.stops.push_back(device);
-    else if (any_of(words, {"start", "on", "go"}))
-        out.starts.push_back(device);
+    switch (session::role_of_button(model, device)) {
+        case session::ButtonRole::Reset: out.resets.push_back(device); return;
+        case session::ButtonRole::Stop: out.stops.push_back(device); return;
+        case session::ButtonRole::Start: out.starts.push_back(device); return;
+        case session::ButtonRole::None: return;
+    }
 }
 
 int automatic_position(const plant::DeviceModel& device) {
     for (std::size_t i = 0; i < device.positions.size(); ++i) {
-        if (any_of(wiring::words_of(device.positions[i]), {"auto", "automatic"})) return static_cast<int>(i);
+        if (session::any_word(wiring::words_of(device.positions[i]), {"auto", "automatic"})) return static_cast<int>(i);
     }
     return -1;
 }

@@ -9,14 +9,16 @@
 #include <vector>
 
 #include "core/logic/address_map.hpp"
+#include "core/logic/analysis/foreseen.hpp"
+#include "core/logic/analysis/influence.hpp"
 #include "core/logic/check/checker.hpp"
 #include "core/logic/code/generator.hpp"
 #include "core/logic/conditions.hpp"
 #include "core/logic/coverage.hpp"
+#include "core/logic/declared.hpp"
 #include "core/logic/drawn/drawing_writer.hpp"
 #include "core/logic/drawn/grid.hpp"
 #include "core/logic/drawn/layout.hpp"
-#include "core/logic/influence.hpp"
 #include "core/logic/library/reference.hpp"
 #include "core/logic/library/standard_blocks.hpp"
 #include "core/logic/library/standard_functions.hpp"

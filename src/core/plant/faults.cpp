@@ -22,6 +22,16 @@ double at_signal(const PointModel& point, double signal, const ElectricalRange& 
 
 }  // namespace
 
+double shown_with_open_wire(const PointModel& point) {
+    const ElectricalRange range = electrical_range(point.wire_signal).value_or(ElectricalRange{});
+    return point.type == PointType::Boolean ? 0.0 : at_signal(point, 0.0, range);
+}
+
+double shown_with_short(const PointModel& point) {
+    const ElectricalRange range = electrical_range(point.wire_signal).value_or(ElectricalRange{});
+    return point.type == PointType::Boolean ? 1.0 : at_signal(point, range.current ? kShort_mA : kShort_V, range);
+}
+
 void advance_clock(FaultClock& clock, bool signal, double dt_s, PlantState& state) {
     const FaultTiming& timing = clock.timing;
     if (timing.every > 0) {
@@ -51,12 +61,10 @@ FaultClock start(const FaultTiming& timing) {
 }
 
 double shown(PointFault& f, const PointModel& point, double raw, double dt_s, PlantState& state) {
-    const bool boolean = point.type == PointType::Boolean;
-    const ElectricalRange range = electrical_range(point.wire_signal).value_or(ElectricalRange{});
     switch (f.defect) {
         case Defect::Stuck: return f.amount;
-        case Defect::OpenWire: return boolean ? 0.0 : at_signal(point, 0.0, range);
-        case Defect::Short: return boolean ? 1.0 : at_signal(point, range.current ? kShort_mA : kShort_V, range);
+        case Defect::OpenWire: return shown_with_open_wire(point);
+        case Defect::Short: return shown_with_short(point);
         case Defect::Chatter:
             f.phase += dt_s;
             if (f.phase >= f.amount - 1e-9) {

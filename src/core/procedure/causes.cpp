@@ -87,8 +87,9 @@ class CauseFinder {
     std::string since(const Signal& signal) const {
         const trace::Moment* moment = last_change(trace_, signal);
         if (moment == nullptr) return {};
-        return moment->time <= trace_.begin_time() ? " from the start"
-                                                   : fmt::format(" since {}", base::clock_text(moment->time));
+        const base::Nanoseconds begin = trace_.begin_time();
+        if (moment->time > begin) return fmt::format(" since {}", base::clock_text(moment->time));
+        return begin.count() == 0 ? " from the start" : fmt::format(" since before {}", base::clock_text(begin));
     }
 
     // --- the plant ---
@@ -102,7 +103,9 @@ class CauseFinder {
             if (concerns(hand, device, signal)) out.because.push_back({hand, {}});
         }
         if (const Deed* deed = order_behind(signal, device.name))
-            out.because.push_back({fmt::format("{} at {}", deed->text, base::clock_text(deed->time)), {}});
+            out.because.push_back({fmt::format("{}{} at {}", trace_.channels().empty() ? "last order: " : "",
+                                               deed->text, base::clock_text(deed->time)),
+                                   {}});
         if (signal.reading.source == plant::Reading::Source::Point && driven(signal, out)) return;
         if (!out.because.empty()) return;
         actuals_of(signal, out);
@@ -177,6 +180,7 @@ class CauseFinder {
             const bool before = moment == nullptr || d.time <= moment->time;
             if (before && names_device(d.text, device)) found = &d;
         }
+        if (trace_.channels().empty()) return found;
         if (found == nullptr || moment == nullptr || moment->time <= trace_.begin_time()) return nullptr;
         return moment->time - found->time <= kPrompt + held_for(*found) ? found : nullptr;
     }
@@ -318,6 +322,14 @@ void add_lines(const Cause& cause, std::size_t depth, std::vector<std::string>& 
 Cause cause_of(const session::Session& session, const trace::Trace& trace, const std::vector<Deed>& deeds,
                const std::string& name, const Signal& signal) {
     return CauseFinder(session, trace, deeds).of(name, signal);
+}
+
+std::vector<Cause> causes_of(const session::Session& session, const trace::Trace& trace, const std::vector<Deed>& deeds,
+                             const std::vector<std::pair<std::string, Signal>>& signals) {
+    CauseFinder finder(session, trace, deeds);
+    std::vector<Cause> out;
+    for (const auto& [name, signal] : signals) out.push_back(finder.of(name, signal));
+    return out;
 }
 
 std::optional<base::Nanoseconds> changed_at(const trace::Trace& trace, const Signal& signal) {

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <set>
 
+#include "core/procedure/causes.hpp"
 #include "core/procedure/held_off.hpp"
 #include "core/trace/trace.hpp"
 
@@ -12,7 +13,7 @@ namespace vyard::procedure {
 
 namespace {
 
-constexpr std::size_t kMostChanges = 12, kMostTimes = 3, kMostOfDevice = 6;
+constexpr std::size_t kMostCauses = 16, kMostChanges = 12, kMostTimes = 3, kMostOfDevice = 6;
 
 /// What people look for first: alarms, then states, then what is on or off, then numbers.
 int rank_of(const trace::Channel& c) {
@@ -116,6 +117,26 @@ std::vector<trace::Channel> channels_of(const session::SessionModel& model, cons
     return trace::usual_channels(model, extra);
 }
 
+/// What is behind the tags that a condition names: what holds them as they are, further in what is behind that.
+std::vector<std::string> causes_behind(const session::Session& end, const trace::Trace& trace,
+                                       const std::vector<Deed>& deeds, const std::vector<NamedValue>& values) {
+    std::vector<std::pair<std::string, session::Signal>> signals;
+    for (const auto& [name, value] : values) {
+        const auto signal = session::find_signal(end.model(), name);
+        if (signal && !signal->of_plant()) signals.emplace_back(name, *signal);
+    }
+    std::vector<std::string> out;
+    for (const Cause& cause : causes_of(end, trace, deeds, signals)) {
+        const std::vector<std::string> lines = lines_of(cause);
+        if (lines.size() > 1) out.insert(out.end(), lines.begin(), lines.end());
+    }
+    if (out.size() <= kMostCauses) return out;
+    const std::size_t more = out.size() - kMostCauses;
+    out.resize(kMostCauses);
+    out.push_back(fmt::format("and {} more lines: see vyard why", more));
+    return out;
+}
+
 }  // namespace
 
 void explain(const std::optional<std::pair<session::Session, Run>>& beginning, const session::Session& end,
@@ -142,6 +163,7 @@ void explain(const std::optional<std::pair<session::Session, Run>>& beginning, c
     }
     recorder.finish(session);
     const Explainer explainer(trace, end.model());
+    failure.causes = causes_behind(end, trace, failed.deeds(), failure.values);
     failure.changes = explainer.changes();
     for (const int d : devices) {
         for (std::string& line : explainer.of_device(d)) failure.devices.push_back(std::move(line));

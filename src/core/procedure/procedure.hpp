@@ -7,6 +7,7 @@
 #include "core/procedure/checkout.hpp"
 #include "core/procedure/evaluator.hpp"
 #include "core/procedure/held_off.hpp"
+#include "core/procedure/last_write.hpp"
 #include "core/procedure/orders.hpp"
 #include "core/procedure/run.hpp"
 #include "core/procedure/table.hpp"

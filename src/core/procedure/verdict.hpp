@@ -28,8 +28,9 @@ struct Failure {
     std::vector<NamedValue> values;
     base::Nanoseconds time{};
     /// From running the step again with an eye on everything, see explain(): what changed since it began, what keeps
-    /// the outputs that were expected off, what the devices concerned did. A line each.
-    std::vector<std::string> changes, kept_off, devices;
+    /// the outputs that were expected off, what is behind the values in the condition, back to inputs, devices and
+    /// orders, what the devices concerned did. A line each.
+    std::vector<std::string> changes, kept_off, causes, devices;
 };
 
 struct StepVerdict {

@@ -6,7 +6,9 @@
 #include <cmath>
 
 #include "core/plant/plant.hpp"
+#include "core/session/foreseeing.hpp"
 #include "core/session/guarding.hpp"
+#include "core/session/overriding.hpp"
 #include "core/wiring/wiring.hpp"
 
 namespace vyard::session {
@@ -42,6 +44,7 @@ class Builder {
         if (model_->plant != nullptr && !logic_left_out) built.checked = model_;
         if (!diagnostics_.has_errors()) {
             warn_unguarded(*model_, diagnostics_);
+            warn_foreseen(*model_, diagnostics_);
             built.model = model_;
         }
         return built;
@@ -62,7 +65,16 @@ class Builder {
         c.watchdog = d.watchdog;
         if (d.max_instructions) c.max_instructions = *d.max_instructions;
         if (d.logic.empty()) return;
-        logic::CheckedProgram checked = logic::check_program(d.logic, diagnostics_, definition_.coverage);
+        used_.resize(definition_.overrides.size(), false);
+        base::Diagnostics found;
+        logic::CheckedProgram checked = logic::check_program(d.logic, found, definition_.coverage);
+        const auto sources =
+            with_constants(d.logic, *checked.program, d.name, definition_.overrides, used_, diagnostics_);
+        if (sources != d.logic) {
+            found = {};
+            checked = logic::check_program(sources, found, definition_.coverage);
+        }
+        for (const base::Diagnostic& one : found.list()) diagnostics_.add(one);
         c.program = initial_values(checked.program, d.name);
         const auto wanted = logic::scan_of_tasks(*c.program);
         if (wanted && !d.scan && wanted->count() % model_->step.count() == 0) c.scan = *wanted;
@@ -144,7 +156,7 @@ class Builder {
             auto spot = wiring::find_spot(*program, o.name);
             if (!spot && base::fold(o.name).starts_with(base::fold(controller) + "."))
                 spot = wiring::find_spot(*program, o.name.substr(controller.size() + 1));
-            if (!spot || spot->variable < 0) continue;
+            if (!spot || spot->variable < 0 || used_[i]) continue;
             used_[i] = true;
             const logic::Variable& v = base::at(program->variables, spot->variable);
             auto parsed = logic::parse_value(o.value, spot->type, v.names.get(), {.bare_text = true});
@@ -153,10 +165,6 @@ class Builder {
                     Code::WrongValue, o.place,
                     fmt::format("'{}' is not a valid value for {}, which is {}", o.value, o.name, v.type_text),
                     "write " + parsed.expected);
-                continue;
-            }
-            if (v.constant) {
-                diagnostics_.error(Code::NotAssignable, o.place, fmt::format("'{}' is declared CONSTANT", o.name));
                 continue;
             }
             if (changed == nullptr) changed = std::make_shared<logic::Program>(*program);
@@ -209,12 +217,20 @@ class Builder {
                 for (const plant::DefinitionKey& key : device.keys) known.push_back(device.name + "." + key.name);
             }
         }
+        if (definition_.map) {
+            for (const wiring::MapRow& row : *definition_.map) {
+                if (row.scaling.find("->") == std::string::npos) continue;
+                for (const char* end : {"point_low", "point_high", "tag_low", "tag_high"})
+                    known.push_back(fmt::format("map.{}.{}", row.tag, end));
+            }
+        }
         for (const ControllerModel& c : model_->controllers) {
             for (const logic::Variable& v : c.program->variables) known.push_back(v.path);
         }
-        diagnostics_.error(Code::UnknownName, o.place,
-                           fmt::format("neither a device's key nor a tag is named '{}'", o.name),
-                           base::name_hint(o.name, known));
+        diagnostics_.error(
+            Code::UnknownName, o.place,
+            fmt::format("neither a device's key, nor an end of a scaling, nor a tag is named '{}'", o.name),
+            base::name_hint(o.name, known));
     }
 
     // --- plant, map, stimuli ---
@@ -230,8 +246,10 @@ class Builder {
     void map() {
         // Mistakes of the plant's file come first; without logic the points are still checked.
         if (!definition_.map || model_->plant == nullptr) return;
-        model_->wiring = wiring::build_wiring(*definition_.map, model_->controllers, *model_->plant,
-                                              definition_.map_place, diagnostics_, left_out_, rack_);
+        used_.resize(definition_.overrides.size(), false);
+        const auto rows = with_scalings(*definition_.map, definition_.overrides, used_, diagnostics_);
+        model_->wiring = wiring::build_wiring(rows, model_->controllers, *model_->plant, definition_.map_place,
+                                              diagnostics_, left_out_, rack_);
         if (!diagnostics_.has_errors())
             wiring::warn_swapped(model_->controllers, *model_->plant, model_->wiring, definition_.map_place,
                                  diagnostics_);

@@ -4,6 +4,7 @@
 #include "core/session/build.hpp"
 #include "core/session/history.hpp"
 #include "core/session/mishaps.hpp"
+#include "core/session/roles.hpp"
 #include "core/session/session_state.hpp"
 #include "core/session/signals.hpp"
 #include "core/session/tag_list.hpp"

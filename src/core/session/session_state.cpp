@@ -65,6 +65,14 @@ bool Session::goes_on_as(const Session& other, bool but_for_wires) const {
            same(rack_, other.rack_) && same(jumpers_, other.jumpers_) && hands_.empty() && other.hands_.empty();
 }
 
+Session Session::with_code(int controller, std::shared_ptr<const logic::Program> program) const {
+    const std::shared_ptr<SessionModel> changed(new SessionModel(*model_));
+    base::at(changed->controllers, controller).program = std::move(program);
+    Session out = *this;
+    out.model_ = changed;
+    return out;
+}
+
 void Session::scan(int c, logic::ScanWatch* watch) {
     controller::ControllerState& state = state_of(c);
     if (state.powered) wiring::sample(model_->wiring, c, plant_, now_, rack_, state);

@@ -56,6 +56,9 @@ class Session {
     /// `but_for_wires`: defects of wires do not count, as long as they make no wire differ.
     bool goes_on_as(const Session& other, bool but_for_wires = false) const;
 
+    /// The same instant with other code in one controller, laid out in memory as before; to ask how a scan goes.
+    Session with_code(int controller, std::shared_ptr<const logic::Program> program) const;
+
     // --- the operator ---
     void use_control(int device, const plant::ControlSpec& control, double value);
     /// Uses `control` now and `opposite` after `hold`. Where an earlier hold of the same control still lasts, that one

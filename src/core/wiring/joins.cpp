@@ -35,12 +35,12 @@ namespace {
 /// it, and there is no reason for less above.
 constexpr double kBeyondRange = 0.25;
 
+}  // namespace
+
 double within_converter(const Scaling& s, double value) {
     const double span = s.tag_high - s.tag_low;
     return std::clamp(value, s.tag_low - kBeyondRange * span, s.tag_high + kBeyondRange * span);
 }
-
-}  // namespace
 
 namespace {
 

@@ -128,6 +128,9 @@ void sample(const Wiring& wiring, int controller, const plant::PlantState& plant
 /// The bytes of a value in the order of a join, as the bits of a logic::Value.
 std::uint64_t reordered(const ByteOrder& order, logic::Elementary type, std::array<std::byte, 8> bytes);
 
+/// What an analog input shows of a scaled value: a quarter of its range more on both sides, and nothing beyond.
+double within_converter(const Scaling& scaling, double value);
+
 /// The value of a join's tag in `memory`, from bytes in its own order.
 double tag_value(const Join& join, const std::byte* memory);
 

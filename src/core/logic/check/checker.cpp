@@ -1,5 +1,5 @@
 #include "core/logic/check/checker.hpp"
-#include "core/logic/check/doubts.hpp"
+#include "core/logic/analysis/doubts.hpp"
 
 #include <fmt/format.h>
 

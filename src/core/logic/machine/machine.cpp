@@ -381,6 +381,7 @@ bool run(Run& r, const Instruction* at, std::byte* self) {
             case Op::StoreIndirect16: store(address(d) + in.b, load<std::uint16_t>(a)); break;
             case Op::StoreIndirect32: store(address(d) + in.b, load<std::uint32_t>(a)); break;
             case Op::StoreIndirect64: store(address(d) + in.b, load<std::uint64_t>(a)); break;
+            case Op::Halt: return stop(Outcome::Halted);
             case Op::CheckReference:
                 if (load<std::uint32_t>(a) == 0) return stop(Outcome::NullReference);
                 break;
@@ -645,6 +646,7 @@ std::string outcome_text(const Execution& stopped) {
         case Outcome::DivisionByZero: return "division by zero";
         case Outcome::TooManyTurns: return "a task did more than max_instructions: a loop does not end";
         case Outcome::TooLong: return "a task took longer than its watchdog";
+        case Outcome::Halted: return "halted";
         case Outcome::IndexOutOfRange:
             return fmt::format("the index {} is outside its array, {}..{}", stopped.value, stopped.low, stopped.high);
         case Outcome::NullReference: return "a reference that is NULL was followed";

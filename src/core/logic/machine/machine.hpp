@@ -22,6 +22,7 @@ enum class Outcome : std::uint8_t {
     NullReference,
     OutOfSubrange,
     TooLong,
+    Halted,  ///< By Op::Halt, which no program has.
 };
 
 struct Execution {

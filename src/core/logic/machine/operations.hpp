@@ -23,6 +23,7 @@ namespace vyard::logic {
 // clang-format off
 #define VYARD_PLAIN_OPERATIONS(X) \
     X(End, "end of the scan's code") \
+    X(Halt, "run-time fault, always: put in another's place, it tells that a scan comes by") \
     X(Jump, "go on at instruction a") \
     X(JumpIf, "go on at instruction a if byte b is not 0") \
     X(JumpUnless, "go on at instruction a if byte b is 0") \

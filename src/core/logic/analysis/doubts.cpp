@@ -1,4 +1,4 @@
-#include "core/logic/check/doubts.hpp"
+#include "core/logic/analysis/doubts.hpp"
 
 #include <fmt/format.h>
 
@@ -7,7 +7,9 @@
 #include <set>
 #include <tuple>
 
+#include "core/logic/analysis/node.hpp"
 #include "core/logic/check/constants.hpp"
+#include "core/logic/infix_text.hpp"
 
 namespace vyard::logic {
 
@@ -16,49 +18,11 @@ namespace {
 using base::Code;
 using E = Elementary;
 
-/// A variable, wherever it is named: of a unit, or of all.
-struct Variable {
-    int unit = -1;
-    Space space = Space::None;
-    std::uint32_t offset = 0;
-    int bit = -1;
-
-    auto operator<=>(const Variable&) const = default;
-};
-
-std::optional<Variable> variable_of(const Expression& e, int unit) {
-    if (e.kind != ExpressionKind::Name || e.binding.space == Space::None || e.binding.indirect) return std::nullopt;
-    const bool own = e.binding.space == Space::Instance || e.binding.space == Space::Frame;
-    return Variable{own ? unit : -1, e.binding.space, e.binding.offset, e.binding.bit};
-}
-
-/// Under widenings that nobody wrote.
-const Expression& bare(const Expression& e) {
-    const Expression* at = &e;
-    while (at->kind == ExpressionKind::Convert && at->operands.size() == 1) at = at->operands[0].get();
-    return *at;
-}
-
 /// Its value, when it is one of literals and constants.
 std::optional<std::int64_t> constant_of(const Expression& e) {
     const ExpressionPtr copy = clone(e);
     if (!fold(*copy) || copy->kind != ExpressionKind::Literal) return std::nullopt;
     return literal_integer(*copy);
-}
-
-/// i + c, i - c or i: c.
-std::optional<std::int64_t> beyond(const Expression& index, const Variable& i, int unit) {
-    const Expression& e = bare(index);
-    if (variable_of(e, unit) == i) return 0;
-    if (e.kind != ExpressionKind::Binary || e.operands.size() != 2) return std::nullopt;
-    const bool adds = e.op == Operator::Add, takes = e.op == Operator::Subtract;
-    if (!adds && !takes) return std::nullopt;
-    if (variable_of(bare(*e.operands[0]), unit) == i) {
-        const auto c = constant_of(*e.operands[1]);
-        return c ? std::optional(adds ? *c : -*c) : std::nullopt;
-    }
-    if (!adds || variable_of(bare(*e.operands[1]), unit) != i) return std::nullopt;
-    return constant_of(*e.operands[0]);
 }
 
 /// How a variable is written, over all bodies.
@@ -97,7 +61,7 @@ class Doubts {
   private:
     struct Case {
         const Statement* statement = nullptr;
-        Variable selector;
+        Node selector;
         base::SourcePtr source;
         std::vector<int> writes;  ///< By branch.
     };
@@ -119,7 +83,7 @@ class Doubts {
         }
     }
 
-    void add_other(const Variable& v) {
+    void add_other(const Node& v) {
         ++writes_[v].others;
         for (auto& [c, branch] : open_) {
             if (base::at(cases_, c).selector == v) ++base::at(base::at(cases_, c).writes, branch);
@@ -130,7 +94,7 @@ class Doubts {
     }
 
     void note_write(const Statement& s) {
-        const auto v = variable_of(*s.target, unit_);
+        const auto v = variable_of(*s.target);
         if (!v) return;
         const bool holds = s.kind == StatementKind::Assign && own_ && !s.generated && s.value &&
                            s.target->type.is(E::Bool) && stays(*s.value, *v);
@@ -144,10 +108,10 @@ class Doubts {
     }
 
     /// x := x OR ...: TRUE once it was.
-    bool stays(const Expression& value, const Variable& v) const {
+    bool stays(const Expression& value, const Node& v) const {
         if (value.kind == ExpressionKind::Binary && value.op == Operator::Or)
             return stays(*value.operands[0], v) || stays(*value.operands[1], v);
-        return variable_of(value, unit_) == v;
+        return variable_of(value) == v;
     }
     bool mixes(const Expression& value) const {
         if (value.kind != ExpressionKind::Binary) return false;
@@ -155,13 +119,26 @@ class Doubts {
         return value.op == Operator::Or && (mixes(*value.operands[0]) || mixes(*value.operands[1]));
     }
 
+    /// REAL of a quotient of whole numbers, by a conversion that somebody wrote.
+    void lost_fraction(const Expression& e) {
+        if (e.kind != ExpressionKind::Convert || e.detail != kConvertNamed || !is_real(e.type.elementary)) return;
+        const Expression& inner = written(*e.operands[0]);
+        const bool quotient = inner.kind == ExpressionKind::Binary && inner.op == Operator::Divide;
+        if (!own_ || !quotient || !is_integer(inner.type.elementary)) return;
+        diagnostics_.warning(Code::ComputedNarrow, place_in(source_, inner.span),
+                             fmt::format("this divides as {} and loses its fraction before it becomes {}",
+                                         type_name(inner.type.elementary), type_name(e.type.elementary)),
+                             "convert first, and divide then");
+    }
+
     /// What calls write: outputs, and whatever is handed over to be written.
     void note_calls(const Expression& e) {
+        lost_fraction(e);
         for (const ExpressionPtr& o : e.operands) note_calls(*o);
         for (const Argument& a : e.arguments) {
             if (!a.value) continue;
             note_calls(*a.value);
-            const auto v = variable_of(*a.value, unit_);
+            const auto v = variable_of(*a.value);
             if (v && (a.output || handed_over(e, a))) add_other(*v);
         }
     }
@@ -176,7 +153,7 @@ class Doubts {
     // --- steps of a CASE ---
     void case_statement(const Statement& s) {
         note_calls(*s.value);
-        const auto selector = variable_of(bare(*s.value), unit_);
+        const auto selector = variable_of(written(*s.value));
         int number = -1;
         if (selector && own_ && !s.generated) {
             number = static_cast<int>(cases_.size());
@@ -201,7 +178,7 @@ class Doubts {
                 diagnostics_.warning(
                     Code::NoWayOut, place_in(c.source, branch.labels[0].low->span),
                     fmt::format("this step cannot be left: nothing in it sets '{}', and nothing else does",
-                                bare(*c.statement->value).name),
+                                written(*c.statement->value).name),
                     "set the next step here, or somewhere that is always executed");
             }
         }
@@ -209,7 +186,7 @@ class Doubts {
 
     // --- loops over arrays ---
     void for_loop(const Statement& s) {
-        const auto i = variable_of(*s.target, unit_);
+        const auto i = variable_of(*s.target);
         if (!i || s.branches.empty()) return;
         const std::int64_t step = s.step ? constant_of(*s.step).value_or(0) : 1;
         const auto from = constant_of(*s.value), to = constant_of(*s.limit);
@@ -230,13 +207,13 @@ class Doubts {
     }
 
     /// a[i + 1] := a[i] with rising i: each time what has just been written.
-    void copies(const Statement& s, const Variable& i, std::int64_t step) {
-        const Expression &to = *s.target, &from = bare(*s.value);
+    void copies(const Statement& s, const Node& i, std::int64_t step) {
+        const Expression &to = *s.target, &from = written(*s.value);
         if (to.kind != ExpressionKind::Index || from.kind != ExpressionKind::Index || to.operands.size() != 2 ||
             from.operands.size() != 2)
             return;
-        const auto a = variable_of(*to.operands[0], unit_), b = variable_of(*from.operands[0], unit_);
-        const auto written = beyond(*to.operands[1], i, unit_), read = beyond(*from.operands[1], i, unit_);
+        const auto a = variable_of(*to.operands[0]), b = variable_of(*from.operands[0]);
+        const auto written = beyond(*to.operands[1], i), read = beyond(*from.operands[1], i);
         if (!a || a != b || !written || !read || (*written - *read) * step <= 0) return;
         diagnostics_.warning(Code::CopiesOver, place_in(source_, s.span),
                              fmt::format("each round reads what the one before has just written: '{}' ends up with one "
@@ -245,7 +222,25 @@ class Doubts {
                              step > 0 ? "go through it downwards: FOR ... TO ... BY -1" : "go through it upwards");
     }
 
-    void bounds(const Expression& e, const Variable& i, std::int64_t low, std::int64_t high) {
+    std::optional<Node> variable_of(const Expression& e) const {
+        return e.kind == ExpressionKind::Name && !e.binding.indirect ? node_of(logic_, e, unit_) : std::nullopt;
+    }
+    /// i + c, i - c or i: c.
+    std::optional<std::int64_t> beyond(const Expression& index, const Node& i) const {
+        const Expression& e = written(index);
+        if (variable_of(e) == i) return 0;
+        if (e.kind != ExpressionKind::Binary || e.operands.size() != 2) return std::nullopt;
+        const bool adds = e.op == Operator::Add, takes = e.op == Operator::Subtract;
+        if (!adds && !takes) return std::nullopt;
+        if (variable_of(written(*e.operands[0])) == i) {
+            const auto c = constant_of(*e.operands[1]);
+            return c ? std::optional(adds ? *c : -*c) : std::nullopt;
+        }
+        if (!adds || variable_of(written(*e.operands[1])) != i) return std::nullopt;
+        return constant_of(*e.operands[0]);
+    }
+
+    void bounds(const Expression& e, const Node& i, std::int64_t low, std::int64_t high) {
         for (const ExpressionPtr& o : e.operands) bounds(*o, i, low, high);
         for (const Argument& a : e.arguments) {
             if (a.value) bounds(*a.value, i, low, high);
@@ -253,7 +248,7 @@ class Doubts {
         if (e.kind != ExpressionKind::Index || !e.operands[0]->type.is(E::Array)) return;
         const DerivedType& type = logic_.type(e.operands[0]->type);
         for (std::size_t d = 0; d < type.dimensions.size() && d + 1 < e.operands.size() && !type.open; ++d) {
-            const auto c = beyond(*e.operands[d + 1], i, unit_);
+            const auto c = beyond(*e.operands[d + 1], i);
             if (!c) continue;
             const std::int64_t least = low + *c, most = high + *c;
             if (least >= type.dimensions[d].low && most <= type.dimensions[d].high) continue;
@@ -269,8 +264,8 @@ class Doubts {
     int unit_ = -1;
     bool own_ = true;
     base::SourcePtr source_;
-    std::map<Variable, Writes> writes_;
-    std::map<Variable, int> outside_;
+    std::map<Node, Writes> writes_;
+    std::map<Node, int> outside_;
     std::vector<Case> cases_;
     std::vector<std::pair<int, int>> open_;  ///< Cases and branches around.
 };

@@ -1,0 +1,11 @@
+// What can be foreseen of the logic of a yard, by what its map says of its inputs.
+#pragma once
+
+#include "core/session/session_state.hpp"
+
+namespace vyard::session {
+
+/// Warns of what logic::warn_foreseen sees in the program of every controller.
+void warn_foreseen(const SessionModel& model, base::Diagnostics& diagnostics);
+
+}  // namespace vyard::session
