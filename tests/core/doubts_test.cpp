@@ -53,6 +53,30 @@ TEST_CASE("never-off: a seal-in that nothing breaks") {
               .starts_with("never-off"));
 }
 
+TEST_CASE("never-read: a timer or counter that is called, and of which nothing is read") {
+    const auto unread = [](const std::string& body, const std::string& variables) {
+        base::Diagnostics diagnostics;
+        REQUIRE(logic::compile({base::make_source("t.st", program(body, variables))}, diagnostics) != nullptr);
+        std::string out;
+        for (const base::Diagnostic& d : diagnostics.list()) {
+            if (d.code == base::Code::NeverRead) out += d.message + "\n";
+        }
+        return out;
+    };
+    CHECK(unread("t(IN := a, PT := T#1s);", "t : TON;") == "'t' (TON) is called, and nothing reads what it gives\n");
+    CHECK(unread("k(CU := a, R := b, PV := 5);", "k : CTU;") ==
+          "'k' (CTU) is called, and nothing reads what it gives\n");
+    for (const char* right :
+         {"t(IN := a, PT := T#1s); run := t.Q;", "t(IN := a, PT := T#1s, Q => run);",
+          "t(IN := a, PT := T#1s); IF t.ET > T#500ms THEN run := b; END_IF;", "run := t.Q; t(IN := a, PT := T#1s);"})
+        CHECK_MESSAGE(unread(right, "t : TON;") == "", right);
+    CHECK(unread("e(CLK := a);", "e : R_TRIG;") == "");
+    CHECK(
+        unread("t(IN := a, PT := T#1s); g(x := t);",
+               "t : TON; g : taker; END_VAR END_PROGRAM FUNCTION_BLOCK taker VAR_IN_OUT x : TON; END_VAR VAR y : BOOL; "
+               "END_VAR y := x.Q; END_FUNCTION_BLOCK PROGRAM q VAR t : TON; g : taker;") == "");
+}
+
 TEST_CASE("never-off and all others are silenced by a comment with their code and a reason, and by nothing else") {
     const std::string wrong = "run := run OR a;";
     CHECK(doubts(program(wrong + "   // allow never-off: a flag of the first scan")).empty());

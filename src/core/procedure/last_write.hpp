@@ -12,7 +12,8 @@ namespace vyard::procedure {
 //
 // The scan is done again with an instruction replaced by Halt, for each instruction of the program: what stands in
 // memory when the scan first comes by tells on which one the value came. Of several (a call, and the assignment within)
-// the one that is reached last is it. Of a body that the scan executes several times it may be the call. Cost: instructions x a scan.
+// the one that is reached last is it. Of a body that the scan executes several times it may be the call. Cost:
+// instructions x a scan.
 std::optional<base::Place> last_write(const session::Session& before, const session::Signal& signal);
 
 }  // namespace vyard::procedure

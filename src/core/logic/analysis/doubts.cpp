@@ -56,6 +56,7 @@ class Doubts {
                                          : "let what ends it stand behind an AND, or reset it elsewhere");
         }
         steps();
+        unread();
     }
 
   private:
@@ -131,10 +132,39 @@ class Doubts {
                              "convert first, and divide then");
     }
 
+    /// Timers and counters: which are called, and of which anything is looked at.
+    void note_block(const Expression& e) {
+        if (e.kind == ExpressionKind::Name && e.type.is(E::Block)) {
+            if (const auto node = node_of(logic_, e, unit_)) looked_at_.insert(*node);
+        }
+        const bool calls = e.kind == ExpressionKind::Call && e.call == CallKind::Block && e.detail >= 0 &&
+                           !e.operands.empty() && e.operands[0]->kind == ExpressionKind::Name;
+        const auto node = calls ? node_of(logic_, *e.operands[0], unit_) : std::nullopt;
+        if (!node) return;
+        const bool taken =
+            std::any_of(e.arguments.begin(), e.arguments.end(), [](const Argument& a) { return a.output && a.value; });
+        if (taken) looked_at_.insert(*node);
+        const Layout& block = logic_.block(e.detail);
+        if (block.standard && own_ && (block.find("et") != nullptr || block.find("cv") != nullptr))
+            called_.try_emplace(*node, place_in(source_, e.span), e.operands[0]->name, block.name);
+    }
+    void unread() {
+        for (const auto& [node, called] : called_) {
+            if (looked_at_.contains(node)) continue;
+            diagnostics_.warning(Code::NeverRead, std::get<0>(called),
+                                 fmt::format("'{}' ({}) is called, and nothing reads what it gives",
+                                             std::get<1>(called), std::get<2>(called)));
+        }
+    }
+
     /// What calls write: outputs, and whatever is handed over to be written.
     void note_calls(const Expression& e) {
         lost_fraction(e);
-        for (const ExpressionPtr& o : e.operands) note_calls(*o);
+        note_block(e);
+        for (const ExpressionPtr& o : e.operands) {
+            const bool called = e.kind == ExpressionKind::Call && o->kind == ExpressionKind::Name;
+            if (!called) note_calls(*o);
+        }
         for (const Argument& a : e.arguments) {
             if (!a.value) continue;
             note_calls(*a.value);
@@ -265,6 +295,8 @@ class Doubts {
     bool own_ = true;
     base::SourcePtr source_;
     std::map<Node, Writes> writes_;
+    std::map<Node, std::tuple<base::Place, std::string, std::string>> called_;  ///< Place, name, kind.
+    std::set<Node> looked_at_;
     std::map<Node, int> outside_;
     std::vector<Case> cases_;
     std::vector<std::pair<int, int>> open_;  ///< Cases and branches around.

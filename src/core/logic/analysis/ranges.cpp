@@ -3,10 +3,9 @@
 #include <algorithm>
 #include <cmath>
 
-#include "core/logic/analysis/written.hpp"
+#include "core/logic/analysis/ledgers.hpp"
 #include "core/logic/infix_text.hpp"
 #include "core/logic/library/standard_functions.hpp"
-#include "core/logic/value.hpp"
 
 namespace vyard::logic {
 
@@ -16,56 +15,26 @@ using E = Elementary;
 using Number = Interval::Number;
 
 constexpr int kMostRounds = 200;  ///< Beyond, the program is not followed.
-constexpr int kPatience = 6;      ///< Changes of an interval before its ends jump to the next number compared with.
 constexpr int kMostInlined = 6;   ///< Functions within functions that are followed with their arguments.
 constexpr Number kMillisecond = 1e6L;
-
-bool followed(const TypeRef& t) {
-    const E e = t.elementary;
-    return is_number(e) || is_bit_string(e) || is_duration(e);
-}
-
-/// What is known at one place of a body.
-struct Known {
-    std::map<Node, Interval> values;
-    bool dead = false;  ///< The place is not reached.
-};
-
-void join(Known& into, const Known& other) {
-    if (other.dead) return;
-    if (into.dead) {
-        into = other;
-        return;
-    }
-    for (auto it = into.values.begin(); it != into.values.end();) {
-        const auto found = other.values.find(it->first);
-        if (found == other.values.end()) {
-            it = into.values.erase(it);
-            continue;
-        }
-        if (!(it->second == found->second)) it->second = hull(it->second, found->second);
-        ++it;
-    }
-}
 
 class RangeReader {
   public:
     RangeReader(const CheckedLogic& logic, const OutsideFacts& facts, RangeListener& listener)
-        : logic_(logic), facts_(facts), listener_(listener), written_(find_written(logic)) {}
+        : logic_(logic), listener_(listener), ledgers_(logic, facts) {}
 
     bool run() {
-        declare();
         const std::size_t count = logic_.blocks.size();
         called_.assign(count, false);
         for (std::size_t b = 0; b < count; ++b) {
             const Layout& block = logic_.blocks[b];
             const bool by_itself = block.kind == LayoutKind::Program || block.kind == LayoutKind::Method;
-            called_[b] = by_itself || written_.shared.contains(static_cast<int>(b));
+            called_[b] = by_itself || ledgers_.written().shared.contains(static_cast<int>(b));
         }
         for (int round = 0; round < kMostRounds; ++round) {
-            changed_ = false;
+            ledgers_.begin_round();
             all_bodies();
-            if (changed_ || leaves_to_others()) continue;
+            if (ledgers_.changed() || ledgers_.leaves_to_others()) continue;
             hearing_ = true;
             all_bodies();
             return true;
@@ -74,158 +43,19 @@ class RangeReader {
     }
 
   private:
-    /// A global that the logic only ever sets to what it is already: somebody else sets it, such as a screen, and what
-    /// it may be is not known.
-    bool leaves_to_others() {
-        return std::erase_if(seen_, [&](const auto& entry) {
-                   const auto& [node, ledger] = entry;
-                   if (node.unit >= 0 || !ledger.seen.one() || !written_.by.contains(node)) return false;
-                   written_.opaque.insert(node);
-                   for (auto& [unit, nodes] : entry_) nodes.erase(node);
-                   return true;
-               }) > 0;
-    }
-
-    /// All that is ever written to a node.
-    struct Ledger {
-        Interval seen;
-        Interval possible;  ///< By its type.
-        int changes = 0;
-    };
-
-    // --- declarations ---
-    void declare() {
-        fields(logic_.globals, -1);
-        for (std::size_t b = 0; b < logic_.blocks.size(); ++b) {
-            if (logic_.blocks[b].unit != nullptr) fields(logic_.blocks[b], static_cast<int>(b));
-        }
-    }
-    void fields(const Layout& layout, int unit) {
-        for (const Field& f : layout.fields) {
-            if (f.binding.space == Space::None || f.binding.indirect || !followed(f.type) || f.inherited) continue;
-            const Node node = node_at(logic_, f.binding, unit);
-            const Interval all = all_of_type(f.type);
-            const auto input = facts_.inputs.find(node);
-            if (input != facts_.inputs.end()) {
-                seen_[node] = {clipped(input->second, all).value_or(all), all, 0};
-                continue;
-            }
-            const bool ours = written_.by.contains(node) || f.constant;
-            if (!ours || facts_.written.contains(node) || written_.opaque.contains(node) ||
-                node.space == Space::Inputs || !f.initial_known || f.initial.empty())
-                continue;
-            const Interval initial = exactly(number_at(f.initial, f.type.elementary));
-            if (node.space == Space::Frame) frames_[unit].emplace_back(node, initial);
-            seen_[node] = {initial, all, 0};
-            if (const auto named = written_.named.find(node); named != written_.named.end())
-                named->second.insert(initial.low);
-            if (const int writer = written_.only_writer(node); writer >= 0)
-                entry_[writer].emplace(node, Ledger{initial, all, 0});
-        }
-    }
-
-    static Number number_at(const Bytes& bytes, E type) {
-        const Value v = read_value(bytes.data(), type, 0, -1);
-        if (is_real(type)) return number_of(v);
-        if (is_signed_integer(type) || is_duration(type)) return static_cast<Number>(signed_of(v));
-        return static_cast<Number>(v.bits);
-    }
-
-    Interval all_of_type(const TypeRef& t) const {
-        Interval all = all_of(t.elementary);
-        if (logic_.is_enumeration(t)) {
-            all = {};
-            const DerivedType& type = logic_.type(t);
-            for (std::size_t i = 0; i < type.values.size(); ++i) {
-                const Interval one = exactly(static_cast<Number>(type.values[i].value));
-                all = i == 0 ? one : hull(all, one);
-            }
-            if (type.values.empty()) all = all_of(t.elementary);
-        } else if (logic_.is_subrange(t)) {
-            const DerivedType& type = logic_.type(t);
-            all = between(static_cast<Number>(type.low), static_cast<Number>(type.high), true);
-        }
-        return all;
-    }
-
     // --- bodies ---
     void all_bodies() {
         for (std::size_t b = 0; b < logic_.blocks.size(); ++b) {
             const Layout& block = logic_.blocks[b];
             if (block.unit == nullptr || !called_[b]) continue;
             unit_ = static_cast<int>(b);
-            Known now = entry(unit_);
-            for (const auto& [node, ledger] : entry_[unit_]) now.values[node] = ledger.seen;
+            Known now = ledgers_.entry(unit_);
             exits_ = {{}, true};
             body(block.unit->body, now);
             join(exits_, now);
-            if (!exits_.dead) carry_over(unit_);
+            if (!exits_.dead) ledgers_.carry_over(unit_, exits_);
         }
     }
-    Known entry(int unit) const {
-        Known out;
-        const auto frame = frames_.find(unit);
-        if (frame == frames_.end()) return out;
-        for (const auto& [node, initial] : frame->second) {
-            // Arguments are what callers hand over; the rest begins anew.
-            const auto by = written_.by.find(node);
-            const bool argument = by != written_.by.end() && by->second != std::set<int>{unit};
-            out.values[node] = argument ? seen_.at(node).seen : initial;
-        }
-        return out;
-    }
-    /// What a body leaves is what it finds in its next scan.
-    void carry_over(int unit) {
-        for (auto& [node, ledger] : entry_[unit]) {
-            const auto left = exits_.values.find(node);
-            grow(ledger, left != exits_.values.end() ? left->second : seen_.at(node).seen, node);
-        }
-    }
-
-    /// What was seen with `v` in it; widened when that goes on and on.
-    void grow(Ledger& ledger, const Interval& v, const Node& node) {
-        Interval joined = hull(ledger.seen, v);
-        if (joined == ledger.seen) return;
-        if (joined.values.empty() && ++ledger.changes > kPatience) {
-            const auto found = written_.compared_with.find(node);
-            const std::set<Number>& stops = found != written_.compared_with.end() ? found->second : none_;
-            if (joined.low < ledger.seen.low) {
-                const auto above = stops.upper_bound(joined.low);
-                const bool any = above != stops.begin();
-                joined.low = any ? *std::prev(above) : ledger.possible.low;
-                joined.low_told = any;
-            }
-            if (joined.high > ledger.seen.high) {
-                const auto at = stops.lower_bound(joined.high);
-                const bool any = at != stops.end();
-                joined.high = any ? *at : ledger.possible.high;
-                joined.high_told = any;
-            }
-        }
-        joined = clipped(joined, ledger.possible).value_or(ledger.possible);
-        if (joined == ledger.seen) return;
-        ledger.seen = std::move(joined);
-        changed_ = true;
-    }
-
-    void note(const Node& node, const Interval& v) {
-        const auto found = seen_.find(node);
-        if (found != seen_.end()) grow(found->second, v, node);
-    }
-
-    Interval value_of(const Node& node, const TypeRef& type, const Known& now) const {
-        const auto here = now.values.find(node);
-        if (here != now.values.end()) return here->second;
-        const auto ledger = seen_.find(node);
-        return ledger != seen_.end() ? ledger->second.seen : all_of_type(type);
-    }
-
-    /// What of it the type holds: all, or anything.
-    Interval stored(const Interval& v, const TypeRef& type) const {
-        const Interval all = all_of_type(type);
-        return within(v, all) ? v : all;
-    }
-
     void body(const StatementList& list, Known& now) {
         for (const Statement& s : list) {
             if (now.dead && s.kind != StatementKind::Label && s.kind != StatementKind::Drawn) continue;
@@ -275,11 +105,11 @@ class RangeReader {
         if (!followed(target.type)) return;
         const auto field = field_of(target);
         if (!field) return;
-        Interval kept = stored(v, target.type);
-        if (sometimes) kept = hull(kept, value_of(*field, target.type, now));
-        note(*field, kept);
+        Interval kept = ledgers_.stored(v, target.type);
+        if (sometimes) kept = hull(kept, ledgers_.value_of(*field, target.type, now));
+        ledgers_.note(*field, kept);
         now.values.erase(*field);
-        if (seen_.contains(*field) && target.kind == ExpressionKind::Name) now.values[*field] = std::move(kept);
+        if (ledgers_.follows(*field) && target.kind == ExpressionKind::Name) now.values[*field] = std::move(kept);
     }
 
     /// The node of a variable, or of a variable of a block's instance.
@@ -319,8 +149,8 @@ class RangeReader {
         const Interval v = value(*s.value, now);
         const Expression& selector = written(*s.value);
         const auto node = field_of(selector);
-        if (hearing_ && inlined_ == 0 && node && seen_.contains(*node) && written_.named.contains(*node))
-            listener_.selector(s, unit_, v, written_.named.at(*node));
+        if (hearing_ && inlined_ == 0 && node && ledgers_.follows(*node) && ledgers_.written().named.contains(*node))
+            listener_.selector(s, unit_, v, ledgers_.written().named.at(*node));
         Known out{{}, true}, rest = now;
         bool otherwise = false;
         for (const Branch& b : s.branches) {
@@ -349,7 +179,7 @@ class RangeReader {
         now = std::move(out);
     }
     void exclude(const Node& node, const TypeRef& type, const Interval& one, Known& rest) const {
-        const auto left = where_it_holds(Operator::NotEqual, value_of(node, type, rest), one, true);
+        const auto left = where_it_holds(Operator::NotEqual, ledgers_.value_of(node, type, rest), one, true);
         if (left) {
             rest.values[node] = *left;
         } else {
@@ -374,9 +204,9 @@ class RangeReader {
             Interval behind = range;
             if (up) behind.high += step.high;
             if (down) behind.low += step.low;
-            if (counter) note(*counter, stored(behind, s.target->type));
+            if (counter) ledgers_.note(*counter, ledgers_.stored(behind, s.target->type));
         }
-        const Written::Loop& written = written_.loops.at(&s);
+        const Written::Loop& written = ledgers_.written().loops.at(&s);
         for (const Node& n : written.nodes) now.values.erase(n);
         if (written.calls) forget_shared(now);
         Known inside = now, after = now;
@@ -386,7 +216,7 @@ class RangeReader {
             after.values = now.values;
             assume(*s.value, false, after);
         }
-        if (counter && seen_.contains(*counter)) inside.values[*counter] = stored(range, s.target->type);
+        if (counter && ledgers_.follows(*counter)) inside.values[*counter] = ledgers_.stored(range, s.target->type);
         if (!inside.dead) body(s.branches[0].body, inside);
         if (s.kind == StatementKind::Repeat && !inside.dead) look(*s.value, inside, inside);
         if (after.dead) after = now;  // an EXIT may leave it
@@ -471,7 +301,7 @@ class RangeReader {
         // Also of what others write: within a scan it stays as it was looked at.
         if (node && may_be_kept(*node)) now.values[*node] = *part;
     }
-    bool may_be_kept(const Node& node) const { return !written_.opaque.contains(node); }
+    bool may_be_kept(const Node& node) const { return !ledgers_.written().opaque.contains(node); }
 
     // --- expressions ---
     Interval value(const Expression& e, Known& now) {
@@ -479,10 +309,10 @@ class RangeReader {
             case ExpressionKind::Literal: return literal(e);
             case ExpressionKind::Name: {
                 const auto node = field_of(e);
-                return node && followed(e.type) ? value_of(*node, e.type, now) : all_of_type(e.type);
+                return node && followed(e.type) ? ledgers_.value_of(*node, e.type, now) : ledgers_.all_of_type(e.type);
             }
             case ExpressionKind::Member: return member(e, now);
-            case ExpressionKind::Index: indices(e, now); return all_of_type(e.type);
+            case ExpressionKind::Index: indices(e, now); return ledgers_.all_of_type(e.type);
             case ExpressionKind::Unary: return unary(e, now);
             case ExpressionKind::Binary: return binary(e, now);
             case ExpressionKind::Convert: return convert(e, now);
@@ -490,7 +320,7 @@ class RangeReader {
             default: break;
         }
         for (const ExpressionPtr& o : e.operands) value(*o, now);
-        return all_of_type(e.type);
+        return ledgers_.all_of_type(e.type);
     }
 
     static Interval literal(const Expression& e) {
@@ -501,16 +331,17 @@ class RangeReader {
 
     Interval member(const Expression& e, Known& now) {
         if (!e.operands.empty()) value(*e.operands[0], now);
-        if (const auto node = field_of(e)) return followed(e.type) ? value_of(*node, e.type, now) : all_of_type(e.type);
+        if (const auto node = field_of(e))
+            return followed(e.type) ? ledgers_.value_of(*node, e.type, now) : ledgers_.all_of_type(e.type);
         const bool elapsed = is_duration(e.type.elementary) && base::fold(e.name) == "et";
         if (elapsed && !e.operands.empty()) {
             // It counts from nought to PT.
             const auto timer = node_of(logic_, *e.operands[0], unit_);
-            const auto preset = timer ? presets_.find(*timer) : presets_.end();
-            if (preset != presets_.end() && preset->second.seen.high >= 0 && !written_.opaque.contains(*timer))
-                return {0, preset->second.seen.high, true, preset->second.seen.high_told, {}};
+            const auto preset = timer ? ledgers_.preset(*timer) : std::nullopt;
+            if (preset && preset->high >= 0 && !ledgers_.written().opaque.contains(*timer))
+                return {0, preset->high, true, preset->high_told, {}};
         }
-        return all_of_type(e.type);
+        return ledgers_.all_of_type(e.type);
     }
 
     void indices(const Expression& e, Known& now) {
@@ -523,60 +354,61 @@ class RangeReader {
 
     Interval unary(const Expression& e, Known& now) {
         const Interval v = value(*e.operands[0], now);
-        if (e.op != Operator::Negate || !followed(e.type)) return all_of_type(e.type);
+        if (e.op != Operator::Negate || !followed(e.type)) return ledgers_.all_of_type(e.type);
         const auto exact = computed(Operator::Subtract, exactly(0), v, !is_real(e.type.elementary));
-        return exact ? heard(e, *exact) : all_of_type(e.type);
+        return exact ? heard(e, *exact) : ledgers_.all_of_type(e.type);
     }
 
     Interval binary(const Expression& e, Known& now) {
         if (e.type.is(E::Bool)) {
             look(e.op == Operator::Xor ? *e.operands[0] : e, now, now);
             if (e.op == Operator::Xor) look(*e.operands[1], now, now);
-            return all_of_type(e.type);
+            return ledgers_.all_of_type(e.type);
         }
         const Interval a = value(*e.operands[0], now), b = value(*e.operands[1], now);
         const E type = e.type.elementary;
         const bool numbers = followed(e.operands[0]->type) && followed(e.operands[1]->type) && followed(e.type);
-        if (!numbers) return all_of_type(e.type);
+        if (!numbers) return ledgers_.all_of_type(e.type);
         if (is_bit_string(type)) return bits(e, a, b);
         const bool whole = !is_real(type) && !is_real(e.operands[1]->type.elementary);
         if (hearing_ && inlined_ == 0 && whole && (e.op == Operator::Divide || e.op == Operator::Modulo))
             listener_.divisor(e, unit_, b);
         const auto exact = computed(e.op, a, b, whole);
-        if (!exact) return all_of_type(e.type);
+        if (!exact) return ledgers_.all_of_type(e.type);
         if (hearing_ && inlined_ == 0 && whole && e.op == Operator::Divide && is_integer(type))
             listener_.quotient(e, unit_, a, *exact);
         return heard(e, *exact);
     }
     /// A mask keeps what is no larger than it.
     Interval bits(const Expression& e, const Interval& a, const Interval& b) const {
-        if (e.op != Operator::And || a.low < 0 || b.low < 0) return all_of_type(e.type);
+        if (e.op != Operator::And || a.low < 0 || b.low < 0) return ledgers_.all_of_type(e.type);
         return between(0, std::min(a.high, b.high), false);
     }
 
     Interval heard(const Expression& e, const Interval& exact) {
         const bool whole = is_integer(e.type.elementary);
         if (hearing_ && inlined_ == 0 && whole) listener_.result(e, unit_, exact);
-        return stored(exact, e.type);
+        return ledgers_.stored(exact, e.type);
     }
 
     Interval convert(const Expression& e, Known& now) {
         const Interval v = value(*e.operands[0], now);
         const TypeRef& from = e.operands[0]->type;
         if (from.is(E::Bool)) return between(0, 1, true);
-        if (!followed(from) || !followed(e.type)) return all_of_type(e.type);
+        if (!followed(from) || !followed(e.type)) return ledgers_.all_of_type(e.type);
         const E to = e.type.elementary;
         Interval out = v;
         switch (e.detail) {
             case kConvertPlain:
-            case kConvertRange: return stored(v, e.type);
+            case kConvertRange: return ledgers_.stored(v, e.type);
             case kConvertTruncate: return heard(e, rounded(v, [](Number n) { return std::trunc(n); }));
             case kConvertNamed: break;
-            default: return all_of_type(e.type);
+            default: return ledgers_.all_of_type(e.type);
         }
         if (is_duration(from.elementary) && !is_duration(to)) out = scaled(v, 1 / kMillisecond);
-        if (!is_duration(from.elementary) && is_duration(to)) return stored(scaled(v, kMillisecond), e.type);
-        if (is_bit_string(from.elementary) != is_bit_string(to) && !within(out, all_of(to))) return all_of_type(e.type);
+        if (!is_duration(from.elementary) && is_duration(to)) return ledgers_.stored(scaled(v, kMillisecond), e.type);
+        if (is_bit_string(from.elementary) != is_bit_string(to) && !within(out, all_of(to)))
+            return ledgers_.all_of_type(e.type);
         if (is_integer(to) && !is_integer(from.elementary))
             out = rounded(out, [](Number n) { return std::floor(n + 0.5L); });
         return heard(e, out);
@@ -607,7 +439,7 @@ class RangeReader {
                 if (a.value) value_of_parts(*a.value, now);
             }
         }
-        Interval out = all_of_type(e.type);
+        Interval out = ledgers_.all_of_type(e.type);
         if (e.call == CallKind::Standard) {
             out = function(e, given);
         } else if (e.detail >= 0 && e.call != CallKind::Unknown) {
@@ -625,18 +457,18 @@ class RangeReader {
             const Field& f = base::at(callee.fields, a.field);
             if (callee.standard) preset_of(e, f, *a.value, given[i]);
             if (callee.unit == nullptr || f.binding.indirect || !followed(f.type)) continue;
-            note(node_at(logic_, f.binding, e.detail), stored(given[i], f.type));
+            ledgers_.note(node_at(logic_, f.binding, e.detail), ledgers_.stored(given[i], f.type));
         }
-        Interval out = all_of_type(e.type);
+        Interval out = ledgers_.all_of_type(e.type);
         if (callee.kind == LayoutKind::Function) out = result_of(e, given);
         // What it, and what it calls, may have written.
         if (callee.unit != nullptr) forget_shared(now);
         for (const Argument& a : e.arguments) {
             if (!a.output || !a.value || a.field < 0) continue;
             const Field& f = base::at(callee.fields, a.field);
-            Interval v = all_of_type(a.value->type);
+            Interval v = ledgers_.all_of_type(a.value->type);
             if (callee.unit != nullptr && !f.binding.indirect && followed(f.type))
-                v = value_of(node_at(logic_, f.binding, e.detail), f.type, {});
+                v = ledgers_.value_of(node_at(logic_, f.binding, e.detail), f.type, {});
             set(*a.value, v, true, now);
         }
         return out;
@@ -644,33 +476,29 @@ class RangeReader {
     /// What others may have written in between.
     void forget_shared(Known& now) const {
         std::erase_if(now.values, [&](const auto& entry) {
-            return entry.first.space != Space::Frame && written_.only_writer(entry.first) != unit_;
+            return entry.first.space != Space::Frame && ledgers_.written().only_writer(entry.first) != unit_;
         });
     }
     void preset_of(const Expression& e, const Field& f, const Expression& value, const Interval& v) {
         if (f.name != "PT") return;
         if (hearing_ && inlined_ == 0) listener_.preset(value, unit_, v);
         if (e.operands.empty()) return;
-        if (const auto timer = node_of(logic_, *e.operands[0], unit_)) {
-            auto [it, fresh] = presets_.try_emplace(*timer, Ledger{v, all_of(E::Time), 0});
-            if (!fresh) grow(it->second, v, *timer);
-            changed_ = changed_ || fresh;
-        }
+        if (const auto timer = node_of(logic_, *e.operands[0], unit_)) ledgers_.note_preset(*timer, v);
     }
     /// A function, with the arguments of this call.
     Interval result_of(const Expression& e, const std::vector<Interval>& given) {
         const Layout& callee = logic_.block(e.detail);
-        const Interval anything = all_of_type(e.type);
+        const Interval anything = ledgers_.all_of_type(e.type);
         if (callee.unit == nullptr || callee.result_field < 0 || !followed(e.type)) return anything;
         const Node result = node_at(logic_, base::at(callee.fields, callee.result_field).binding, e.detail);
-        if (inlined_ >= kMostInlined) return value_of(result, e.type, {});
-        Known now = entry(e.detail);
+        if (inlined_ >= kMostInlined) return ledgers_.value_of(result, e.type, {});
+        Known now = ledgers_.frame(e.detail);
         for (std::size_t i = 0; i < given.size(); ++i) {
             const Argument& a = e.arguments[i];
             if (!a.value || a.output || a.field < 0) continue;
             const Field& f = base::at(callee.fields, a.field);
             if (followed(f.type) && !f.binding.indirect)
-                now.values[node_at(logic_, f.binding, e.detail)] = stored(given[i], f.type);
+                now.values[node_at(logic_, f.binding, e.detail)] = ledgers_.stored(given[i], f.type);
         }
         const int unit = std::exchange(unit_, e.detail);
         Known exits = std::exchange(exits_, Known{{}, true});
@@ -678,14 +506,14 @@ class RangeReader {
         body(callee.unit->body, now);
         --inlined_;
         join(exits_, now);
-        const Interval out = exits_.dead ? anything : value_of(result, e.type, exits_);
+        const Interval out = exits_.dead ? anything : ledgers_.value_of(result, e.type, exits_);
         exits_ = std::move(exits);
         unit_ = unit;
         return out;
     }
 
     Interval function(const Expression& e, const std::vector<Interval>& given) {
-        const Interval anything = all_of_type(e.type);
+        const Interval anything = ledgers_.all_of_type(e.type);
         std::vector<Interval> in;
         for (std::size_t i = 0; i < given.size(); ++i) {
             if (e.arguments[i].field != kEnable && e.arguments[i].field != kEnableOut) in.push_back(given[i]);
@@ -710,17 +538,17 @@ class RangeReader {
                 const bool least = static_cast<Function>(e.detail) == Function::Minimum;
                 Interval out = in[0];
                 for (const Interval& next : in) out = smaller_or_larger(out, next, least);
-                return stored(out, e.type);
+                return ledgers_.stored(out, e.type);
             }
             case Function::Limit:
-                return stored(smaller_or_larger(smaller_or_larger(in[1], in[0], false), in[2], true), e.type);
-            case Function::Select: return in.size() == 3 ? stored(hull(in[1], in[2]), e.type) : anything;
+                return ledgers_.stored(smaller_or_larger(smaller_or_larger(in[1], in[0], false), in[2], true), e.type);
+            case Function::Select: return in.size() == 3 ? ledgers_.stored(hull(in[1], in[2]), e.type) : anything;
             case Function::Multiplex: {
                 Interval out = in[1];
                 for (std::size_t i = 2; i < in.size(); ++i) out = hull(out, in[i]);
-                return stored(out, e.type);
+                return ledgers_.stored(out, e.type);
             }
-            case Function::Move: return stored(in[0], e.type);
+            case Function::Move: return ledgers_.stored(in[0], e.type);
             case Function::SquareRoot:
                 if (in[0].low < 0) return anything;
                 return {std::sqrt(in[0].low) * (1 - 1e-6L),
@@ -746,19 +574,13 @@ class RangeReader {
     }
 
     const CheckedLogic& logic_;
-    const OutsideFacts& facts_;
     RangeListener& listener_;
-    Written written_;
-    std::map<Node, Ledger> seen_;                  ///< Of what is followed.
-    std::map<Node, Ledger> presets_;               ///< PT of timers.
-    std::map<int, std::map<Node, Ledger>> entry_;  ///< What a body finds of what it alone writes.
-    const std::set<Number> none_;
-    std::map<int, std::vector<std::pair<Node, Interval>>> frames_;  ///< What begins anew with each call.
+    Ledgers ledgers_;
     std::vector<bool> called_;
     Known exits_;  ///< What is left at each RETURN and at the end.
     int unit_ = -1;
     int inlined_ = 0;
-    bool changed_ = false, hearing_ = false;
+    bool hearing_ = false;
 };
 
 }  // namespace
