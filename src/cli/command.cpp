@@ -305,7 +305,7 @@ std::string in_colours(const base::Diagnostic& d) {
                              : d.severity == base::Severity::Warning ? "warning:"
                                                                      : "remark:";
     const char* colour = d.severity == base::Severity::Error     ? "\x1b[1;31m"
-                         : d.severity == base::Severity::Warning ? "\x1b[1;33m"
+                         : d.severity == base::Severity::Warning ? "\x1b[1;35m"
                                                                  : "\x1b[1;36m";
     if (const std::size_t at = text.find(word); at != std::string::npos && at < text.find('\n'))
         text.replace(at, word.size(), fmt::format("{}{}\x1b[0m", colour, word));

@@ -193,7 +193,7 @@ TEST_CASE("--color: always, never, or as the terminal is") {
     CHECK_FALSE(contains(f.run("prove").out, "\x1b["));
     CHECK_FALSE(contains(f.run("prove --color never").out, "\x1b["));
     f.replace("line.st", "END_VAR", "    spare : INT;\nEND_VAR");
-    CHECK(contains(f.run("check --color always").err, "\x1b[1;33mwarning:\x1b[0m"));
+    CHECK(contains(f.run("check --color always").err, "\x1b[1;35mwarning:\x1b[0m"));
     f.write("list.csv", "tag\nrun\n");  // not loaded with the yard: the same colours
     CHECK(contains(f.run("tags --import list.csv --color always").err, "\x1b[1;31merror:\x1b[0m"));
     CHECK(contains(f.run("run --do 'prss start' --color always").err, "\x1b[1;31merror:\x1b[0m"));
