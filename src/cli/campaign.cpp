@@ -89,9 +89,10 @@ CommandLine campaign_line() {
         "hunt: try the sequences kept in the yard's .vyard/hunt.txt first, besides --limit, and keep those that are "
         "new")("alarms", texts("NAMES"),
                "the tags that tell people that something is wrong; default those that the "
-               "logic writes and that are called so")(
-        "vary", texts("NAME=LOW..HIGH/STEP"),
-        "sweep: a key of a device, the initial value of a tag, or seed; may be repeated")(
+               "logic writes and that are called so")("vary", texts("NAME=LOW..HIGH/STEP"),
+                                                      "sweep: what --set takes (a key of a device, the initial value "
+                                                      "of a tag, a CONSTANT, an end of a scaling), or seed; "
+                                                      "may be repeated")(
         "random", text("NUMBER"), "sweep: so many points by chance, in place of all")(
         "keep", text("FOLDER"), "write a procedure there for each finding, that fails as long as it is so")(
         "accept", texts("FINDING=REASON"),

@@ -66,7 +66,7 @@ nlohmann::ordered_json diagnostics_json(const std::vector<base::Diagnostic>& lis
 
 /// The counts of a yard without errors, and what is wrong or doubtful in any.
 int as_json(const CommandLine& line) {
-    const auto loaded = read_all(line);
+    const auto loaded = read_all(line, 0, true);
     if (!loaded) return kWrongCall;
     nlohmann::ordered_json json = {{"yard", loaded->yard.name}};
     if (loaded->errors == 0) {
@@ -157,7 +157,7 @@ CommandLine check_line() {
 
 int check_command(const CommandLine& line) {
     if (line.has("json")) return as_json(line);
-    const auto loaded = load(line, !line.has("no-warnings") && !line.quiet());
+    const auto loaded = load(line, !line.has("no-warnings") && !line.quiet(), 0, true);
     if (!loaded) return kWrongCall;
     if (line.has("code")) return show_code(*loaded);
     if (line.has("explain")) return explain(*loaded, line.text("explain"));

@@ -234,7 +234,7 @@ std::optional<files::LoadOptions> load_options(const CommandLine& line) {
     return options;
 }
 
-std::optional<Loaded> read_all(const CommandLine& line, std::size_t word) {
+std::optional<Loaded> read_all(const CommandLine& line, std::size_t word, bool doubts) {
     base::Diagnostics diagnostics;
     Loaded loaded;
     const std::string named = line.word(word);
@@ -270,6 +270,10 @@ std::optional<Loaded> read_all(const CommandLine& line, std::size_t word) {
     if (yard.checked != nullptr && !yard.procedures.empty() && !line.has("propose")) {
         loaded.book = procedure::read_book(*yard.checked, yard.procedures, diagnostics, yard.names_known);
     }
+    if ((doubts || line.has("strict")) && yard.model != nullptr) {
+        session::warn_unguarded(*yard.model, diagnostics);
+        session::warn_foreseen(*yard.model, diagnostics);
+    }
     diagnostics.sort();
     loaded.errors = diagnostics.error_count();
     loaded.warnings = diagnostics.warning_count();
@@ -278,8 +282,8 @@ std::optional<Loaded> read_all(const CommandLine& line, std::size_t word) {
     return loaded;
 }
 
-std::optional<Loaded> load(const CommandLine& line, bool show_warnings, std::size_t word) {
-    auto loaded = read_all(line, word);
+std::optional<Loaded> load(const CommandLine& line, bool show_warnings, std::size_t word, bool doubts) {
+    auto loaded = read_all(line, word, doubts);
     if (!loaded) return std::nullopt;
     const bool strict = line.has("strict") && loaded->warnings > 0;
     std::vector<base::Diagnostic> shown;

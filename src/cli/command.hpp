@@ -169,9 +169,12 @@ struct Loaded {
 /// Loads what a word of the line names: a yard, a lone logic file, a procedure file for the yard around it, or "" for
 /// the yard around the current folder.
 /// Diagnostics go to standard error; null after errors. Warnings are shown only when asked for.
-std::optional<Loaded> load(const CommandLine& line, bool show_warnings = false, std::size_t word = 0);
+/// `doubts`: what is hardly meant is looked for too (session::warn_unguarded, warn_foreseen); with --strict it always
+/// is.
+std::optional<Loaded> load(const CommandLine& line, bool show_warnings = false, std::size_t word = 0,
+                           bool doubts = false);
 /// The same without a report of what is wrong in the files; null when the call itself is wrong.
-std::optional<Loaded> read_all(const CommandLine& line, std::size_t word = 0);
+std::optional<Loaded> read_all(const CommandLine& line, std::size_t word = 0, bool doubts = false);
 /// How the options of the line say that a yard is loaded; null after a report.
 std::optional<files::LoadOptions> load_options(const CommandLine& line);
 /// Whether a word of the line names a yard or a lone logic file that is there.

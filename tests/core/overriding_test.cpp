@@ -89,6 +89,17 @@ TEST_CASE("overrides: constants of all places x ends of a scaling, as if the fil
         }
     }
     CHECK(different == 5 * 4 - 1);
+    // Said twice the later one counts, also by another instance of the block; what contradicts itself is refused.
+    for (const Overrides& twice : {Overrides{{"most", "1"}, {"most", "250"}},
+                                   Overrides{{"main.a.step", "5"}, {"main.b.step", "5"}, {"most", "250"}}}) {
+        const Built built = build(kUsual, kScaling, twice);
+        CHECK(built.problems == "");
+        REQUIRE(built.model != nullptr);
+        CHECK(
+            alike(*built.model, *build(logic_text("250", "T#2s", twice.size() == 3 ? "5" : "1"), kScaling, {}).model));
+    }
+    CHECK(build(kUsual, kScaling, {{"main.a.step", "5"}, {"main.b.step", "6"}}).problems ==
+          "'main.b.step' is the same CONSTANT as 'main.a.step', which is set to 5\n");
     const auto problem = [&](const char* name, const char* value) {
         return build(kUsual, kScaling, {{name, value}}).problems;
     };

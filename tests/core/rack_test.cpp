@@ -28,7 +28,7 @@ Module module(const char* name, ModuleKind kind, int channels, std::uint32_t fir
 constexpr const char* kLogic =
     "VAR_GLOBAL pb AT %IX0.0 : BOOL; pb_nc AT %IX0.1 : BOOL; lamp AT %QX0.0 : BOOL; level AT %IW4 : INT; opening AT "
     "%QW4 "
-    ": INT; diag AT %IW20 : WORD; scans : INT; END_VAR (* allow wire-unwatched: the rack is what is looked at *)\n"
+    ": INT; diag AT %IW20 : WORD; scans : INT; END_VAR\n"
     "PROGRAM main scans := scans + 1; lamp := pb; opening := 5000; IF diag <> 0 AND level > 0 AND pb_nc THEN RETURN; "
     "END_IF; END_PROGRAM";
 

@@ -183,19 +183,12 @@ class Sweep final : public Campaign {
             return false;
         for (std::size_t c = 0; c < own.controllers.size(); ++c) {
             const logic::Program &a = *own.controllers[c].program, &b = *variant.controllers[c].program;
-            const bool same_code = std::equal(a.code.begin(), a.code.end(), b.code.begin(), b.code.end(),
-                                              [](const logic::Instruction& x, const logic::Instruction& y) {
-                                                  return x.head == y.head && x.dst == y.dst && x.a == y.a && x.b == y.b;
-                                              });
-            if (!same_code || a.initial_memory != b.initial_memory) return false;
+            if (a.code != b.code || a.initial_memory != b.initial_memory) return false;
         }
         for (const auto list : {&wiring::Wiring::inputs, &wiring::Wiring::outputs}) {
             const auto &a = own.wiring.*list, &b = variant.wiring.*list;
-            const bool same =
-                std::equal(a.begin(), a.end(), b.begin(), b.end(), [](const wiring::Join& x, const wiring::Join& y) {
-                    return x.scaling.gain == y.scaling.gain && x.scaling.offset == y.scaling.offset &&
-                           x.scaling.tag_low == y.scaling.tag_low && x.scaling.tag_high == y.scaling.tag_high;
-                });
+            const bool same = std::equal(a.begin(), a.end(), b.begin(), b.end(),
+                                         [](const auto& x, const auto& y) { return x.scaling == y.scaling; });
             if (!same) return false;
         }
         for (std::size_t s = 0; s < own.plant->surfaces.size(); ++s) {

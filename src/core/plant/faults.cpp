@@ -27,11 +27,6 @@ double shown_with_open_wire(const PointModel& point) {
     return point.type == PointType::Boolean ? 0.0 : at_signal(point, 0.0, range);
 }
 
-double shown_with_short(const PointModel& point) {
-    const ElectricalRange range = electrical_range(point.wire_signal).value_or(ElectricalRange{});
-    return point.type == PointType::Boolean ? 1.0 : at_signal(point, range.current ? kShort_mA : kShort_V, range);
-}
-
 void advance_clock(FaultClock& clock, bool signal, double dt_s, PlantState& state) {
     const FaultTiming& timing = clock.timing;
     if (timing.every > 0) {
@@ -58,6 +53,11 @@ FaultClock start(const FaultTiming& timing) {
     clock.left_s = timing.length_s;
     clock.active = timing.every == 0 && timing.mean_s <= 0.0;
     return clock;
+}
+
+double shown_with_short(const PointModel& point) {
+    const ElectricalRange range = electrical_range(point.wire_signal).value_or(ElectricalRange{});
+    return point.type == PointType::Boolean ? 1.0 : at_signal(point, range.current ? kShort_mA : kShort_V, range);
 }
 
 double shown(PointFault& f, const PointModel& point, double raw, double dt_s, PlantState& state) {

@@ -89,9 +89,8 @@ struct DeviceFault {
     FaultClock clock;
 };
 
-/// What the wire of a point shows when it is broken, or shorted to its supply; in the unit of the point.
+/// What the wire of a point shows when it is broken; in the unit of the point.
 double shown_with_open_wire(const PointModel& point);
-double shown_with_short(const PointModel& point);
 
 /// Whether a fault is there in this step, by its clock. `signal` is the true value of a point; `dt_s` 0 asks again in
 /// one step.

@@ -6,8 +6,6 @@
 #include <cmath>
 
 #include "core/plant/plant.hpp"
-#include "core/session/foreseeing.hpp"
-#include "core/session/guarding.hpp"
 #include "core/session/overriding.hpp"
 #include "core/wiring/wiring.hpp"
 
@@ -42,11 +40,7 @@ class Builder {
         if (built.names_known && model_->plant != nullptr) expectations(built);
         const bool logic_left_out = model_->controllers.empty() && !definition_.controllers.empty();
         if (model_->plant != nullptr && !logic_left_out) built.checked = model_;
-        if (!diagnostics_.has_errors()) {
-            warn_unguarded(*model_, diagnostics_);
-            warn_foreseen(*model_, diagnostics_);
-            built.model = model_;
-        }
+        if (!diagnostics_.has_errors()) built.model = model_;
         return built;
     }
 
@@ -156,9 +150,10 @@ class Builder {
             auto spot = wiring::find_spot(*program, o.name);
             if (!spot && base::fold(o.name).starts_with(base::fold(controller) + "."))
                 spot = wiring::find_spot(*program, o.name.substr(controller.size() + 1));
-            if (!spot || spot->variable < 0 || used_[i]) continue;
-            used_[i] = true;
+            if (!spot || spot->variable < 0) continue;
             const logic::Variable& v = base::at(program->variables, spot->variable);
+            if (v.constant) continue;  // see with_constants
+            used_[i] = true;
             auto parsed = logic::parse_value(o.value, spot->type, v.names.get(), {.bare_text = true});
             if (!parsed.value) {
                 diagnostics_.error(

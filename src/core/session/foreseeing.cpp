@@ -1,6 +1,7 @@
 #include "core/session/foreseeing.hpp"
 
 #include <cmath>
+#include <limits>
 
 namespace vyard::session {
 
@@ -36,8 +37,10 @@ std::optional<logic::AnalogInput> analog_input(const SessionModel& model, const 
     out.tag = v.path;
     out.place = v.place;
     out.stated = of_tag(join, point.low, point.high, false);
-    const double open = plant::shown_with_open_wire(point), shorted = plant::shown_with_short(point);
-    out.possible = hull(out.stated, of_tag(join, std::min(open, shorted), std::max(open, shorted), true));
+    // What comes through a scaling ends a quarter of its range beyond it; a number that comes as it is may be any.
+    constexpr double kAll = std::numeric_limits<double>::max();
+    out.possible = join.scaling.linear ? of_tag(join, -kAll, kAll, true) : logic::all_of(join.type);
+    const double open = plant::shown_with_open_wire(point);
     const Interval broken = of_tag(join, open, open, false);
     if (broken.high < out.stated.low - 1 || broken.low > out.stated.high + 1)
         out.broken = static_cast<Interval::Number>((broken.low + broken.high) / 2);

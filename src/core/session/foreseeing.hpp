@@ -5,7 +5,8 @@
 
 namespace vyard::session {
 
-/// Warns of what logic::warn_foreseen sees in the program of every controller.
+/// Warns of what logic::warn_foreseen sees in the program of every controller. It costs as much as building a yard
+/// does, so that it is for whoever shows warnings.
 void warn_foreseen(const SessionModel& model, base::Diagnostics& diagnostics);
 
 }  // namespace vyard::session

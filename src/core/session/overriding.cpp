@@ -10,11 +10,12 @@ namespace {
 
 using base::Code;
 
-/// A piece of a source, and what stands there instead.
+/// A piece of a source, what stands there instead, and who says so.
 struct Change {
     base::SourcePtr source;
     logic::Extent where;
     std::string text;
+    std::string name;
 };
 
 }  // namespace
@@ -46,7 +47,20 @@ std::vector<base::SourcePtr> with_constants(const std::vector<base::SourcePtr>& 
                               "declare it by itself, with := and its value");
             continue;
         }
-        changes.push_back({v->place.source, where, logic::value_text(*parsed.value, v->names.get())});
+        Change change{v->place.source, where, logic::value_text(*parsed.value, v->names.get()), v->path};
+        const auto same = std::find_if(changes.begin(), changes.end(), [&](const Change& c) {
+            return c.source == change.source && c.where.begin == where.begin;
+        });
+        if (same == changes.end()) {
+            changes.push_back(std::move(change));
+        } else if (same->name == change.name) {
+            *same = std::move(change);  // said twice: the later one
+        } else if (same->text != change.text) {
+            diagnostics.error(
+                Code::WrongValue, o.place,
+                fmt::format("'{}' is the same CONSTANT as '{}', which is set to {}", o.name, same->name, same->text),
+                "a CONSTANT of a block is that of all its instances");
+        }
     }
     if (changes.empty()) return sources;
     // From behind, so that what stands before keeps its place.

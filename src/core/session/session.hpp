@@ -2,6 +2,8 @@
 #pragma once
 
 #include "core/session/build.hpp"
+#include "core/session/foreseeing.hpp"
+#include "core/session/guarding.hpp"
 #include "core/session/history.hpp"
 #include "core/session/mishaps.hpp"
 #include "core/session/roles.hpp"

@@ -36,6 +36,8 @@ struct Scaling {
     double gain = 1.0, offset = 0.0;
     double tag_low = 0.0, tag_high = 0.0;      ///< Of the tag's values, low <= high.
     double point_low = 0.0, point_high = 0.0;  ///< Of the point's values, low <= high.
+
+    bool operator==(const Scaling&) const = default;
 };
 
 /// The order of a value's bytes in memory, where a device has another one.

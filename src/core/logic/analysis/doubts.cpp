@@ -217,22 +217,10 @@ class Doubts {
     // --- loops over arrays ---
     void for_loop(const Statement& s) {
         const auto i = variable_of(*s.target);
-        if (!i || s.branches.empty()) return;
         const std::int64_t step = s.step ? constant_of(*s.step).value_or(0) : 1;
-        const auto from = constant_of(*s.value), to = constant_of(*s.limit);
-        bool plain = true;
+        if (!i || s.branches.empty() || step == 0) return;
         for (const Statement& inner : s.branches[0].body) {
-            if (inner.kind == StatementKind::Assign && step != 0) copies(inner, *i, step);
-            plain = plain && (inner.kind == StatementKind::Assign || inner.kind == StatementKind::Call);
-        }
-        // With conditions or exits among them, what is reached cannot be told so simply.
-        if (!plain || !from || !to || step == 0) return;
-        const std::int64_t low = std::min(*from, *to), high = std::max(*from, *to);
-        if (step > 0 ? *from > *to : *from < *to) return;  // it is not gone through at all
-        for (const Statement& inner : s.branches[0].body) {
-            for (const Expression* e : {inner.target.get(), inner.value.get()}) {
-                if (e != nullptr) bounds(*e, *i, low, high);
-            }
+            if (inner.kind == StatementKind::Assign) copies(inner, *i, step);
         }
     }
 
@@ -268,25 +256,6 @@ class Doubts {
         }
         if (!adds || variable_of(written(*e.operands[1])) != i) return std::nullopt;
         return constant_of(*e.operands[0]);
-    }
-
-    void bounds(const Expression& e, const Node& i, std::int64_t low, std::int64_t high) {
-        for (const ExpressionPtr& o : e.operands) bounds(*o, i, low, high);
-        for (const Argument& a : e.arguments) {
-            if (a.value) bounds(*a.value, i, low, high);
-        }
-        if (e.kind != ExpressionKind::Index || !e.operands[0]->type.is(E::Array)) return;
-        const DerivedType& type = logic_.type(e.operands[0]->type);
-        for (std::size_t d = 0; d < type.dimensions.size() && d + 1 < e.operands.size() && !type.open; ++d) {
-            const auto c = beyond(*e.operands[d + 1], i);
-            if (!c) continue;
-            const std::int64_t least = low + *c, most = high + *c;
-            if (least >= type.dimensions[d].low && most <= type.dimensions[d].high) continue;
-            diagnostics_.warning(Code::BeyondArray, place_in(source_, e.span),
-                                 fmt::format("the loop goes from element {} to {}, and the array from {} to {}", least,
-                                             most, type.dimensions[d].low, type.dimensions[d].high),
-                                 "a controller stops at an index that is outside");
-        }
     }
 
     const CheckedLogic& logic_;

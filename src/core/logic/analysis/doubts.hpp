@@ -1,5 +1,5 @@
 // What is well-formed and hardly meant: an output that nothing switches off, a step that cannot be left, a loop that
-// copies one element over all others, or walks beyond its array.
+// copies one element over all others, a timer of which nothing is read. What numbers say of it: foreseen.hpp.
 #pragma once
 
 #include "core/logic/check/model.hpp"

@@ -25,8 +25,10 @@ class Reporter : public RangeListener {
     bool ours(int unit) const { return unit >= 0 && !logic_.block(unit).unit->source->path.starts_with("library/"); }
     void warn(Code code, int unit, Span span, std::string message, std::string hint = {}) {
         const base::Place place = place_in(logic_.block(unit).unit->source, span);
+        // A product that becomes too large was said to be computed in too small a type, perhaps.
         const auto same = [&](const base::Diagnostic& d) {
-            return d.code == code && d.place.source == place.source && d.place.line == place.line &&
+            const bool one = d.code == code || (code == Code::Overflow && d.code == Code::ComputedNarrow);
+            return one && d.place.source == place.source && d.place.line == place.line &&
                    d.place.column == place.column;
         };
         if (std::any_of(diagnostics_.list().begin(), diagnostics_.list().end(), same)) return;
@@ -142,7 +144,8 @@ class Decisions : public Reporter {
         }
         warn(here.may_be_true ? Code::AlwaysTrue : Code::NeverTrue, unit, e.span,
              fmt::format("where this has a say it is {} TRUE: {} then", here.may_be_true ? "always" : "never", why),
-             "of AND, OR, <>, and = one is likely another one");
+             here.may_be_true ? "is another value meant, or AND in place of OR?"
+                              : "is another value meant, or OR in place of AND?");
     }
 
     void selector(const Statement& s, int unit, const Interval& v, const std::set<Number>& named) override {
@@ -233,12 +236,11 @@ void look_at_wires(const CheckedLogic& logic, const ForeseenFacts& facts, base::
                    !(t.may_be_true ? before->second.may_be_true : before->second.may_be_false);
         });
         if (noticed) continue;
-        diagnostics.warning(
-            Code::WireUnwatched, a.place,
-            fmt::format("with a broken wire '{}' reads {:.0f}, and nothing in the logic tells that from "
-                        "a true value",
-                        a.tag, *a.broken),
-            fmt::format("compare it with less than {:.0f}", a.stated.low));
+        diagnostics.warning(Code::WireUnwatched, a.place,
+                            fmt::format("with a broken wire '{}' reads {:g}, and nothing in the logic tells that from "
+                                        "a true value",
+                                        a.tag, static_cast<double>(*a.broken)),
+                            fmt::format("compare it with less than {:g}", static_cast<double>(a.stated.low)));
     }
 }
 

@@ -4,6 +4,8 @@
 #include <cmath>
 #include <limits>
 
+#include "core/logic/check/constants.hpp"
+
 namespace vyard::logic {
 
 using Number = Interval::Number;
@@ -179,17 +181,6 @@ std::optional<Interval> computed(Operator op, const Interval& a, const Interval&
 }
 
 namespace {
-
-bool holds(Operator op, Number a, Number b) {
-    switch (op) {
-        case Operator::Equal: return a == b;
-        case Operator::NotEqual: return a != b;
-        case Operator::Less: return a < b;
-        case Operator::LessEqual: return a <= b;
-        case Operator::Greater: return a > b;
-        default: return a >= b;
-    }
-}
 
 bool may_hold(Operator op, const Interval& a, const Interval& b) {
     switch (op) {

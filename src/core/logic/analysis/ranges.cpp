@@ -191,14 +191,17 @@ class RangeReader {
     void loop(const Statement& s, Known& now) {
         std::optional<Node> counter;
         Interval range;
+        bool never_begins = false;
         if (s.kind == StatementKind::For) {
             const Interval from = value(*s.value, now), to = value(*s.limit, now);
             const Interval step = s.step ? value(*s.step, now) : exactly(1);
             range = hull(from, to);
             range.values.clear();
-            if (!from.one() || !to.one()) range.low_told = range.high_told = false;
+            if (!from.one() || !to.one() || ledgers_.written().loops.at(&s).leaves)
+                range.low_told = range.high_told = false;
             counter = field_of(*s.target);
             const bool up = step.low > 0, down = step.high < 0;
+            never_begins = (up && from.low > to.high) || (down && from.high < to.low);
             if (up) range.high = std::max(to.high, from.low);
             if (down) range.low = std::min(to.low, from.high);
             Interval behind = range;
@@ -216,6 +219,7 @@ class RangeReader {
             after.values = now.values;
             assume(*s.value, false, after);
         }
+        inside.dead = inside.dead || never_begins;
         if (counter && ledgers_.follows(*counter)) inside.values[*counter] = ledgers_.stored(range, s.target->type);
         if (!inside.dead) body(s.branches[0].body, inside);
         if (s.kind == StatementKind::Repeat && !inside.dead) look(*s.value, inside, inside);

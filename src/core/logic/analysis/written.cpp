@@ -79,6 +79,9 @@ class WriteReader {
             s.kind == StatementKind::For || s.kind == StatementKind::While || s.kind == StatementKind::Repeat;
         if (loops) around_.push_back(&s);
         if (loops) out_.loops[&s];
+        if (s.kind == StatementKind::Exit || s.kind == StatementKind::Return || s.kind == StatementKind::Jump) {
+            for (const Statement* loop : around_) out_.loops[loop].leaves = true;
+        }
         if (s.target) target(*s.target);
         for (const Expression* e : {s.value.get(), s.limit.get(), s.step.get()}) {
             if (e != nullptr) expression(*e);

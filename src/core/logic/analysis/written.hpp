@@ -18,7 +18,8 @@ struct Written {
     std::map<Node, std::set<Interval::Number>> named;          ///< Those literals alone.
     struct Loop {
         std::set<Node> nodes;
-        bool calls = false;  ///< Of what has a body: more may be written.
+        bool calls = false;   ///< Of what has a body: more may be written.
+        bool leaves = false;  ///< By EXIT, RETURN or a jump: how far it goes cannot be told.
     };
     std::map<const Statement*, Loop> loops;
     std::set<int> shared;  ///< Blocks whose instances other blocks write too: by methods, by EXTENDS.

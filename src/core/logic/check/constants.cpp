@@ -80,27 +80,15 @@ bool fold_unary(Expression& e) {
     return true;
 }
 
-template <class T>
-bool compared(Operator op, T a, T b) {
-    switch (op) {
-        case Operator::Equal: return a == b;
-        case Operator::NotEqual: return a != b;
-        case Operator::Less: return a < b;
-        case Operator::LessEqual: return a <= b;
-        case Operator::Greater: return a > b;
-        default: return a >= b;
-    }
-}
-
 bool fold_binary(Expression& e) {
     const Expression& a = *e.operands[0];
     const Expression& b = *e.operands[1];
     const E type = a.type.elementary;
     const bool reals = is_real(type) || is_real(b.type.elementary);
     if (e.op >= Operator::Equal && e.op <= Operator::GreaterEqual) {
-        const bool truth = reals                    ? compared(e.op, real_of(a), real_of(b))
-                           : is_unsigned_kind(type) ? compared(e.op, a.integer, b.integer)
-                                                    : compared(e.op, literal_integer(a), literal_integer(b));
+        const bool truth = reals                    ? holds(e.op, real_of(a), real_of(b))
+                           : is_unsigned_kind(type) ? holds(e.op, a.integer, b.integer)
+                                                    : holds(e.op, literal_integer(a), literal_integer(b));
         e.type = {E::Bool, -1};
         set_literal(e, truth ? 1 : 0);
         return true;

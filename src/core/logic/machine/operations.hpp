@@ -207,6 +207,8 @@ struct Instruction {
     std::uint32_t a = 0;
     std::uint32_t b = 0;
 
+    bool operator==(const Instruction&) const = default;
+
     Instruction() = default;
     Instruction(Op op, std::uint32_t dst_, std::uint32_t a_, std::uint32_t b_, std::uint32_t n_ = 0)
         : head(static_cast<std::uint32_t>(op) | n_ << 16), dst(dst_), a(a_), b(b_) {}
