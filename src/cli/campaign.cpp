@@ -42,15 +42,18 @@ int merge(const CommandLine& line) {
     done.report.jobs = static_cast<std::size_t>(std::stoull(done.stored.about["jobs"]));
     done.report.remarks = done.stored.remarks;
     const auto runs = static_cast<std::size_t>(std::stoull(done.stored.about["runs"]));
-    if (done.report.rows.size() < runs)
+    const bool hunts = done.report.kind == "hunt";  // which keep the runs alone that found something
+    if (!hunts && done.report.rows.size() < runs)
         done.report.remarks.push_back(
             fmt::format("parts are missing: {} of {} runs are here", done.report.rows.size(), runs));
+    if (const std::string shards = done.stored.about["shards"]; hunts && std::to_string(parts.size()) != shards)
+        done.report.remarks.push_back(fmt::format("parts are missing: {} of {} are here", parts.size(), shards));
     done.accept_path = files::join_path(folder, "accept.csv");
     auto accepted = read_accepted(line, done.accept_path);
     if (!accepted) return kWrongCall;
     done.accepted = std::move(*accepted);
     if (!judge(line, done)) return kWrongCall;
-    note_stale(done, done.report.rows.size() == done.report.jobs);
+    note_stale(done, !hunts && done.report.rows.size() == done.report.jobs);
     if (!write_results(line, done)) return kOurFault;
     return print_report(line, done);
 }
@@ -101,12 +104,12 @@ CommandLine campaign_line() {
         "json", "everything as JSON on standard output")("csv", "a row for each run as CSV on standard output")(
         "out", text("FOLDER"), "write KIND.sqlite, .json, .csv, .html (a part of a page), junit.xml and figures there");
     line.one_of({"json", "csv"});
-    line.apart({"keep"}, {"shard"});
+    line.apart({"keep", "corpus"}, {"shard"});
     using Names = CommandLine::Names;
     const Names all = {"smoke", "stops", "faults", "sweep", "hunt", "again"};
     line.only_for({"use", "outside", "strict", "scan", "set", "seed", "stimulus", "jobs"}, all);
-    line.only_for({"procedure", "shard"}, {"stops", "faults", "sweep", "again"});
-    line.only_for({"limit"}, {"stops", "faults", "sweep", "hunt", "again"});
+    line.only_for({"procedure"}, {"stops", "faults", "sweep", "again"});
+    line.only_for({"limit", "shard"}, {"stops", "faults", "sweep", "hunt", "again"});
     line.only_for({"keep"}, {"smoke", "stops", "faults", "hunt", "again"});
     line.only_for({"moments"}, {"stops", "faults", "again"});
     line.only_for({"allowed"}, {"smoke", "stops", "again"});
@@ -163,7 +166,7 @@ int campaign_command(const CommandLine& line) {
         const auto plan = read_hunt(line, loaded->yard);
         if (!plan) return kWrongCall;
         hunted = campaign::hunt(*setup, *plan);
-        outcome = {hunted.rows, hunted.sequences, true};
+        outcome = {hunted.rows, setup->shards == 1 ? hunted.sequences : plan->sequences, true};
         done.stored.remarks = hunted.remarks;
         done.report.summary = {
             fmt::format("{} sequences, which met {} different states of the machine", hunted.sequences, hunted.states)};

@@ -169,8 +169,8 @@ struct Loaded {
 /// Loads what a word of the line names: a yard, a lone logic file, a procedure file for the yard around it, or "" for
 /// the yard around the current folder.
 /// Diagnostics go to standard error; null after errors. Warnings are shown only when asked for.
-/// `doubts`: what is hardly meant is looked for too (session::warn_unguarded, warn_foreseen); with --strict it always
-/// is.
+/// `doubts`: what is hardly meant is looked for too (session::warn_unguarded, warn_not_interlocked, warn_foreseen);
+/// with --strict it always is.
 std::optional<Loaded> load(const CommandLine& line, bool show_warnings = false, std::size_t word = 0,
                            bool doubts = false);
 /// The same without a report of what is wrong in the files; null when the call itself is wrong.

@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <filesystem>
 #include <memory>
+#include <set>
 
 #include "files/text_file.hpp"
 
@@ -203,6 +204,13 @@ std::optional<StoredCampaign> merged(const std::vector<StoredCampaign>& parts, s
     if (twice != out.rows.end()) {
         why = fmt::format("run {} stands in two of them", twice->number);
         return std::nullopt;
+    }
+    std::set<std::string> shards;
+    for (const StoredCampaign& part : parts) {
+        if (!shards.insert(about(part, "shard")).second) {
+            why = fmt::format("part {} is there twice", about(part, "shard"));
+            return std::nullopt;
+        }
     }
     out.about["shard"] = "all";
     return out;

@@ -54,6 +54,49 @@ TEST_CASE("never-off: a seal-in that nothing breaks") {
               .starts_with("never-off"));
 }
 
+TEST_CASE("never-off: what is only ever set, and bistables that nothing resets") {
+    CHECK(doubts(program("IF a THEN run := TRUE; END_IF;")) == "never-off 6:11\n");
+    CHECK(doubts(program("IF a THEN run := TRUE; END_IF; run := run OR b;")) == "never-off 6:11\n");
+    CHECK(
+        doubts(program("CASE BOOL_TO_INT(a) OF 1: IF b THEN run := TRUE; END_IF; END_CASE;")).starts_with("never-off"));
+    for (const char* right :
+         {"IF a THEN run := TRUE; ELSE run := FALSE; END_IF;", "run := FALSE; IF a THEN run := TRUE; END_IF;",
+          "IF a THEN run := TRUE; END_IF; IF b THEN run := c; END_IF;", "run := TRUE;",
+          "IF NOT run THEN c := a; run := TRUE; END_IF;", "IF a THEN run := b; END_IF;"})
+        CHECK_MESSAGE(doubts(program(right)).empty(), right);
+    // What lives for one call begins anew.
+    CHECK(
+        doubts("FUNCTION any : BOOL VAR_INPUT x : BOOL; END_VAR VAR f : BOOL; END_VAR IF x THEN f := TRUE; END_IF; any "
+               ":= f; END_FUNCTION\n" +
+               program("run := any(a);"))
+            .empty());
+    const std::string kBlock =
+        "FUNCTION_BLOCK keeper VAR_INPUT x : BOOL; END_VAR VAR_OUTPUT y : BOOL; END_VAR IF x THEN y := TRUE; END_IF; "
+        "END_FUNCTION_BLOCK\n";
+    CHECK(doubts(kBlock + program("k(x := a);", "k : keeper;")) == "never-off 1:90\n");
+
+    const std::string kStores = "s : SR; r : RS;";
+    CHECK(doubts(program("s(S1 := a); run := s.Q1;", kStores)) == "never-off 6:1\n");
+    CHECK(doubts(program("s(S1 := a, R := FALSE); run := s.Q1;", kStores)) == "never-off 6:1\n");
+    CHECK(doubts(program("r(S := a); run := r.Q1;", kStores)) == "never-off 6:1\n");
+    for (const char* right :
+         {"s(S1 := a, R := b); run := s.Q1;", "r(S := a, R1 := b); run := r.Q1;", "s.R := b; s(S1 := a); run := s.Q1;",
+          "s(S1 := a); s.R := b; run := s.Q1;", "s(S1 := a); s(R := b); run := s.Q1;"})
+        CHECK_MESSAGE(doubts(program(right, kStores)).empty(), right);
+}
+
+TEST_CASE("no-way-out: a step of a chart without a transition") {
+    const auto chart = [](const std::string& back) {
+        return "PROGRAM q VAR_EXTERNAL a : BOOL; END_VAR\nINITIAL_STEP rest: END_STEP\nTRANSITION FROM rest TO work := "
+               "a; "
+               "END_TRANSITION\nSTEP work: END_STEP\n" +
+               back + "END_PROGRAM\n";
+    };
+    const std::string globals = "VAR_GLOBAL a : BOOL; END_VAR\n";
+    CHECK(doubts(globals + chart("")) == "no-way-out 5:6\n");
+    CHECK(doubts(globals + chart("TRANSITION FROM work TO rest := NOT a; END_TRANSITION\n")).empty());
+}
+
 TEST_CASE("never-read: a timer or counter that is called, and of which nothing is read") {
     const auto unread = [](const std::string& body, const std::string& variables) {
         base::Diagnostics diagnostics;

@@ -146,7 +146,7 @@ TEST_CASE("campaign: what is wrong with the call is said") {
     CHECK(contains(said("stops --against none.sqlite"), "cannot read none.sqlite"));
     CHECK(contains(said("stops --json --csv"), "exclude each other"));
     // What means nothing there is refused, not dropped.
-    for (const char* misfit : {"stops --pairs", "smoke --moments 3", "hunt --shard 1/2",
+    for (const char* misfit : {"stops --pairs", "smoke --moments 3", "smoke --shard 1/2",
                                "sweep --vary a.length=1m..2m/1m --alarms "
                                "alarm",
                                "faults --allowed 1s", "again --patience 3s", "smoke -p Go", "merge x.sqlite --jobs 2",
@@ -246,6 +246,25 @@ TEST_CASE("campaign hunt and again: findings with the shortest orders, a corpus 
     fs::remove(f / "kept.proc");
     CHECK(f.run("campaign hunt --limit 200 --seed 3 --csv --jobs 1").out ==
           f.run("campaign hunt --limit 200 --seed 3 --csv --jobs 4").out);
+    // Parts of a hunt are hunts of their own; together they have tried what was asked for, each run with its own
+    // number.
+    std::string whole = "campaign merge", numbers;
+    for (int part = 1; part <= 3; ++part) {
+        const Result one = f.run(fmt::format("campaign hunt --limit 200 --shard {0}/3 --out h{0}", part));
+        CHECK(contains(one.out, part == 3 ? "66 sequences, which met " : "67 sequences, which met "));
+        CHECK(f.read(fmt::format("h{}/hunt.csv", part)) != numbers);
+        numbers = f.read(fmt::format("h{}/hunt.csv", part));
+        whole += fmt::format(" h{}/hunt.sqlite", part);
+        if (part == 2) CHECK(contains(f.run(whole).out, "parts are missing: 2 of 3 are here"));
+    }
+    const Result together = f.run(whole + " --out all");
+    CHECK(together.exit == 1);
+    CHECK(contains(together.out, "finding  hunt: mishap slide.both_coils\n"));
+    CHECK(!contains(together.out, "parts are missing"));
+    CHECK(lines_of(f.read("all/hunt.csv")).size() == lines_of(f.read("h1/hunt.csv")).size() +
+                                                         lines_of(f.read("h2/hunt.csv")).size() +
+                                                         lines_of(f.read("h3/hunt.csv")).size() - 2);
+
     CHECK(f.run("campaign hunt --limit 10 --corpus").exit <= 1);
     CHECK(contains(f.run("campaign stops --corpus").err, "--corpus is for hunt"));
     // A corpus that breaks things, some of it several times: each is a run of its own in the results.

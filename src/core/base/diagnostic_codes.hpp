@@ -16,7 +16,7 @@
     X(UnknownDevice, "unknown-device", "no device of the plant has this name")                                       \
     X(WrongDevice, "wrong-device", "the device named is of a kind that cannot serve here")                           \
     X(NeverOff, "never-off", "once it is TRUE, nothing makes a variable FALSE again")                                \
-    X(NoWayOut, "no-way-out", "a step of a CASE that nothing leaves")                                                \
+    X(NoWayOut, "no-way-out", "a step of a CASE or chart that nothing leaves")                                       \
     X(CopiesOver, "copies-over", "a loop copies one element of an array over all others")                            \
     X(BeyondArray, "beyond-array", "a loop goes beyond the bounds of an array")                                      \
     X(Unguarded, "unguarded", "an output moves something, and a safety input has no say in it")                      \
@@ -30,6 +30,7 @@
     X(WrongSense, "wrong-sense", "a contact that stops is taken the wrong way round by the logic")                   \
     X(UnsafeContact, "unsafe-contact", "what stops a machine comes from a contact that a broken wire does not open") \
     X(Unsupervised, "unsupervised", "a device tells what it does, and no timer depends on that")                     \
+    X(NotInterlocked, "not-interlocked", "two orders that exclude one another can both be TRUE")                     \
     X(OutOfReach, "out-of-reach", "a device watches what can never come, or can never do its work")                  \
     X(PlacementLoop, "placement-loop", "devices are placed after one another in a circle")                           \
     X(DuplicateName, "duplicate-name", "a name is declared twice")                                                   \

@@ -18,12 +18,12 @@ using base::Nanoseconds;
 using namespace std::chrono_literals;
 
 constexpr Nanoseconds kRest = 5s;  ///< From stop to the next day.
-constexpr std::size_t kCopies = 24;
+constexpr std::size_t kCopiesOfCycles = 24;
 constexpr double kMuchLess = 0.5;  ///< Of what the first day delivered.
 
 enum class Restart { AsItWas, Cold, Power };
 
-struct Job {
+struct Repetition {
     std::optional<std::size_t> nominal;  ///< Null: behind a first day.
     Nanoseconds at{};
     Restart restart = Restart::AsItWas;
@@ -44,7 +44,7 @@ class Again final : public Campaign {
         delivered_ = delivered(day.end().session);
         for (const Sight& s : row.sights) first_day_.insert(s.key.substr(s.key.find(": ") + 2));
         nominals_ = nominals_of(setup, remarks_);
-        beginnings_ = beginnings_of(setup, nominals_, fresh_, kCopies);
+        beginnings_ = beginnings_of(setup, nominals_, fresh_, kCopiesOfCycles);
         if (beginnings_.size() < nominals_.size()) return;  // ended from outside
         for (const Restart restart : {Restart::AsItWas, Restart::Cold, Restart::Power}) {
             jobs_.push_back({{}, {}, restart});
@@ -61,7 +61,7 @@ class Again final : public Campaign {
     const std::vector<std::string>& remarks() const override { return remarks_; }
 
     RunRow run(std::size_t number, Story* story) const override {
-        const Job& job = jobs_[number];
+        const Repetition& job = jobs_[number];
         RunRow row;
         row.disturbance = job.restart == Restart::AsItWas ? "as it was left"
                           : job.restart == Restart::Cold  ? "after a cold start"
@@ -150,7 +150,7 @@ class Again final : public Campaign {
     std::vector<double> delivered_;
     std::vector<Nominal> nominals_;
     std::vector<Beginnings> beginnings_;
-    std::vector<Job> jobs_;
+    std::vector<Repetition> jobs_;
     std::vector<std::string> remarks_;
 };
 

@@ -64,7 +64,7 @@ std::vector<FaultCase> faults_of(const session::SessionModel& model) {
 }
 
 /// A fault, or two, in one procedure from one instant on.
-struct Job {
+struct FaultJob {
     std::size_t first = 0;
     std::optional<std::size_t> second;
     std::size_t nominal = 0;
@@ -96,7 +96,7 @@ class Faults final : public Campaign {
     const std::vector<std::string>& remarks() const override { return remarks_; }
 
     RunRow run(std::size_t job, Story* story) const override {
-        const Job& j = jobs_[job];
+        const FaultJob& j = jobs_[job];
         RunRow row = attempt(j, story);
         if (!j.second || row.outcome != "dangerous") return row;
         // What one of the two does alone is no finding of the pair.
@@ -190,7 +190,7 @@ class Faults final : public Campaign {
         });
     }
 
-    RunRow attempt(const Job& job, Story* story) const {
+    RunRow attempt(const FaultJob& job, Story* story) const {
         const Nominal& nominal = nominals_[job.nominal];
         RunRow row;
         row.disturbance = faults_[job.first].order;
@@ -249,7 +249,7 @@ class Faults final : public Campaign {
 
     /// The run is again where the undisturbed one is. Where its faults are wires that are stuck, all is as in that one
     /// until the next instant at which one of them matters: there it goes on; TRUE when there is none.
-    bool at_peace(const Job& job, const Beginnings& beginnings, Branch& now, const Nominal& nominal) const {
+    bool at_peace(const FaultJob& job, const Beginnings& beginnings, Branch& now, const Nominal& nominal) const {
         const FaultCase& fault = faults_[job.first];
         const Branch* alone = fault.stuck ? beginnings.kept(now.session.now()) : nullptr;
         if (alone == nullptr || alone->session.plant().wires != now.session.plant().wires) return false;
@@ -308,7 +308,7 @@ class Faults final : public Campaign {
     std::vector<FaultCase> faults_;
     std::vector<Nominal> nominals_;
     std::vector<Beginnings> beginnings_;
-    std::vector<Job> jobs_;
+    std::vector<FaultJob> jobs_;
     std::vector<std::string> remarks_;
     bool whole_tasks_ = true;  ///< kLook is a multiple of all intervals.
 };

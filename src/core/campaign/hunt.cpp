@@ -17,7 +17,6 @@ constexpr std::size_t kRound = 64;      ///< Sequences that are tried before wha
 constexpr std::size_t kMostKept = 400;  ///< Sequences of which the end is kept, to go on from.
 constexpr std::size_t kMostActs = 24;   ///< Of one sequence.
 constexpr Nanoseconds kAfter = 3s;      ///< That is watched behind the last act.
-constexpr Nanoseconds kPress = 500ms;
 
 std::uint64_t mixed(std::uint64_t hash, std::uint64_t value) {
     hash ^= value + 0x9e3779b97f4a7c15ULL + (hash << 6) + (hash >> 2);
@@ -117,14 +116,16 @@ class Hunter {
         std::unordered_set<std::uint64_t> met;
         kept_.push_back({ready(), at_start()});
         for (const Sequence& s : plan_.corpus) take(replay(s, out), met, out);
-        const std::size_t all = plan_.corpus.size() + plan_.sequences;
+        const std::size_t of = setup_.shards;
+        const std::size_t all = plan_.corpus.size() + (plan_.sequences + of - setup_.shard) / of;
+        const std::uint64_t seed = of == 1 ? plan_.seed : mixed(plan_.seed, setup_.shard);
         for (std::uint64_t round = 0; out.sequences < all; ++round) {
             const std::size_t count = std::min(kRound, all - out.sequences);
             std::vector<std::optional<Try>> tries(count);
             Work work = setup_.work;
             work.progress = {};
             in_parallel(count, work, [&](std::size_t i) {
-                plant::Random random{mixed(mixed(plan_.seed, round), i)};
+                plant::Random random{mixed(mixed(seed, round), i)};
                 tries[i] = attempt(random);
             });
             for (std::optional<Try>& t : tries) {
@@ -319,7 +320,7 @@ class Hunter {
         out.states = met.size();
         ++out.sequences;
         if (!t.row.sights.empty()) {
-            t.row.number = static_cast<std::uint32_t>(out.sequences);
+            t.row.number = static_cast<std::uint32_t>((out.sequences - 1) * setup_.shards + setup_.shard);
             t.row.disturbance = sequence_text(t.acts);
             t.row.outcome = "found";
             for (const Sight& s : t.row.sights) out.of.try_emplace(s.key, t.acts);

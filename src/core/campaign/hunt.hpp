@@ -24,9 +24,11 @@ struct HuntPlan {
     bool faults = false;           ///< Faults of devices and wires are among what is done.
     std::vector<Sequence> corpus;  ///< Of earlier hunts, tried first; what is no order any more is left out.
 };
+// A part of a hunt (Setup::shard) is a hunt of its own, with its share of the sequences and a seed of its own: it does
+// not know what the others met.
 
 struct HuntOutcome {
-    std::vector<RunRow> rows;            ///< Of the sequences that saw something, by number.
+    std::vector<RunRow> rows;            ///< Of the sequences that saw something, by number; of parts all differ.
     std::map<std::string, Sequence> of;  ///< The first sequence of each key.
     std::vector<Sequence> corpus;        ///< Those that came to new states.
     std::size_t sequences = 0;           ///< That were tried.

@@ -17,6 +17,8 @@
 
 namespace vyard::campaign {
 
+inline constexpr base::Nanoseconds kPress{500'000'000};  ///< From a press of a button to its release, and to the next.
+
 struct Setup {
     session::SessionModelPtr model;
     std::shared_ptr<const procedure::Book>

@@ -13,7 +13,6 @@ namespace {
 
 constexpr Nanoseconds kSettles = 2s;  ///< Before anything is touched.
 constexpr Nanoseconds kRuns = 60s;
-constexpr Nanoseconds kPress = 500ms;
 constexpr Nanoseconds kStopped = 5s;
 
 std::set<std::pair<int, int>> mishaps_in(const session::Session& session) {

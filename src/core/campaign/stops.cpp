@@ -16,7 +16,6 @@ using namespace std::chrono_literals;
 
 constexpr Nanoseconds kHeld = 3s;      ///< How long it is kept stopped.
 constexpr Nanoseconds kReleased = 3s;  ///< How long it is watched once what stopped it is undone.
-constexpr Nanoseconds kPress = 500ms;  ///< From one press to the next.
 constexpr Nanoseconds kBefore = 5s;    ///< What moved last so long ago was at work when it was stopped.
 
 struct Moment {

@@ -9,10 +9,10 @@ namespace vyard::logic {
 
 namespace {
 
-constexpr int kMostDepth = 8;  ///< Blocks within blocks that are looked into.
+constexpr int kDeepestBlock = 8;  ///< Blocks within blocks that are looked into.
 
 void add_unit(const CheckedLogic& logic, UnitPlace place, int depth, std::vector<UnitPlace>& out) {
-    if (place.layout->unit == nullptr || depth > kMostDepth) return;
+    if (place.layout->unit == nullptr || depth > kDeepestBlock) return;
     out.push_back(place);
     for (const Field& f : place.layout->fields) {
         if (!f.type.is(Elementary::Block) || f.binding.space != Space::Instance || f.section == Section::InOut)

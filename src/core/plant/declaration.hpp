@@ -334,6 +334,11 @@ class Declaration {
         kind_.mishaps.push_back({name, help});
         return *this;
     }
+    /// Two of its points, by their numbers, that must never be TRUE at once.
+    Declaration& opposite(int one, int other) {
+        kind_.opposites.emplace_back(one, other);
+        return *this;
+    }
 
   private:
     ParameterSpec& parameter(const char* name, ParameterType type, const char* default_text, const char* help,

@@ -151,6 +151,7 @@ struct Kind {
     std::vector<ActualSpec> actuals;
     std::vector<FaultSpec> faults;
     std::vector<MishapSpec> mishaps;
+    std::vector<std::pair<int, int>> opposites;  ///< Points that must never be TRUE at once: both coils, both ways.
     int moving = kNone;  ///< Number of the actual that says whether it moves; kNone of what never does.
     /// Numbers of those that several kinds have; kNone in a kind that has them not.
     int item_fell = kNone, item_squeezed = kNone, cut_off = kNone, beyond_range = kNone;

@@ -6,6 +6,7 @@
 #include "core/session/guarding.hpp"
 #include "core/session/history.hpp"
 #include "core/session/mishaps.hpp"
+#include "core/session/opposing.hpp"
 #include "core/session/roles.hpp"
 #include "core/session/session_state.hpp"
 #include "core/session/signals.hpp"

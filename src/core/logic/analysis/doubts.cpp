@@ -27,12 +27,20 @@ std::optional<std::int64_t> constant_of(const Expression& e) {
 
 /// How a variable is written, over all bodies.
 struct Writes {
-    int holding = 0;  ///< x := x OR ...
+    int holding = 0;  ///< x := x OR ..., or x := TRUE under a condition.
     int others = 0;
     base::SourcePtr source;
     Span span;
     std::string name;
     bool mixed = false;  ///< x := x OR a AND b
+    bool sets = false;   ///< The first of them is x := TRUE.
+};
+
+/// A block that stores one bit: SR or RS.
+struct Bistable {
+    base::Place place;
+    std::string name, kind, reset;
+    bool can_reset = false;
 };
 
 class Doubts {
@@ -52,8 +60,15 @@ class Doubts {
             if (w.holding == 0 || w.others > 0) continue;
             diagnostics_.warning(Code::NeverOff, place_in(w.source, w.span),
                                  fmt::format("once '{}' is TRUE, nothing makes it FALSE again", w.name),
-                                 w.mixed ? "AND binds closer than OR: write (" + w.name + " OR ...) AND ..."
-                                         : "let what ends it stand behind an AND, or reset it elsewhere");
+                                 w.mixed  ? "AND binds closer than OR: write (" + w.name + " OR ...) AND ..."
+                                 : w.sets ? "set it to FALSE where what it stands for is over"
+                                          : "let what ends it stand behind an AND, or reset it elsewhere");
+        }
+        for (const auto& [node, b] : bistables_) {
+            if (b.can_reset || written_inside_.contains(node)) continue;
+            diagnostics_.warning(Code::NeverOff, b.place,
+                                 fmt::format("once '{}' ({}) is set, nothing resets it", b.name, b.kind),
+                                 fmt::format("give its input {} what ends it", b.reset));
         }
         steps();
         unread();
@@ -78,10 +93,15 @@ class Doubts {
         }
         if (s.kind == StatementKind::For && own_) for_loop(s);
         if (s.kind == StatementKind::Case) return case_statement(s);
+        const std::size_t around = conditions_.size();
         for (const Branch& b : s.branches) {
-            if (b.condition) note_calls(*b.condition);
+            if (b.condition) {
+                note_calls(*b.condition);
+                conditions_.push_back(b.condition.get());
+            }
             body(b.body);
         }
+        conditions_.resize(around);
     }
 
     void add_other(const Node& v) {
@@ -95,17 +115,35 @@ class Doubts {
     }
 
     void note_write(const Statement& s) {
+        if (s.target->kind == ExpressionKind::Member) note_input(*s.target);
         const auto v = variable_of(*s.target);
         if (!v) return;
-        const bool holds = s.kind == StatementKind::Assign && own_ && !s.generated && s.value &&
-                           s.target->type.is(E::Bool) && stays(*s.value, *v);
-        if (!holds) return add_other(*v);
+        const bool looks = s.kind == StatementKind::Assign && own_ && !s.generated && s.value &&
+                           s.target->type.is(E::Bool) && s.target->kind == ExpressionKind::Name &&
+                           v->space != Space::Frame;
+        const bool sets = looks && sets_under_condition(s, *v);
+        if (!sets && !(looks && stays(*s.value, *v))) return add_other(*v);
         Writes& w = writes_[*v];
         if (w.holding++ > 0) return;
         w.source = source_;
         w.span = s.target->span;
         w.name = s.target->name;
-        w.mixed = mixes(*s.value);
+        w.mixed = !sets && mixes(*s.value);
+        w.sets = sets;
+    }
+    /// x := TRUE where a condition stands around it; not one that says it once: IF NOT x THEN ... x := TRUE.
+    bool sets_under_condition(const Statement& s, const Node& v) const {
+        return !conditions_.empty() && constant_of(*s.value) == 1 &&
+               std::none_of(conditions_.begin(), conditions_.end(), [&](const Expression* c) { return names(*c, v); });
+    }
+    bool names(const Expression& e, const Node& v) const {
+        return variable_of(e) == v ||
+               std::any_of(e.operands.begin(), e.operands.end(), [&](const auto& o) { return names(*o, v); });
+    }
+    /// block.input, written outside of a call.
+    void note_input(const Expression& e) {
+        if (e.operands.empty() || !e.operands[0]->type.is(E::Block)) return;
+        if (const auto instance = variable_of(*e.operands[0])) written_inside_.insert(*instance);
     }
 
     /// x := x OR ...: TRUE once it was.
@@ -145,8 +183,21 @@ class Doubts {
             std::any_of(e.arguments.begin(), e.arguments.end(), [](const Argument& a) { return a.output && a.value; });
         if (taken) looked_at_.insert(*node);
         const Layout& block = logic_.block(e.detail);
+        note_bistable(e, block, *node);
         if (block.standard && own_ && (block.find("et") != nullptr || block.find("cv") != nullptr))
             called_.try_emplace(*node, place_in(source_, e.span), e.operands[0]->name, block.name);
+    }
+    void note_bistable(const Expression& e, const Layout& block, const Node& node) {
+        if (!block.standard || !own_ || (block.name != "SR" && block.name != "RS")) return;
+        const char* reset = block.name == "SR" ? "R" : "R1";
+        Bistable& b =
+            bistables_.try_emplace(node, Bistable{place_in(source_, e.span), e.operands[0]->name, block.name, reset})
+                .first->second;
+        for (const Argument& a : e.arguments) {
+            const bool resets = a.value && !a.output && a.field >= 0 &&
+                                base::fold(base::at(block.fields, a.field).name) == base::fold(reset);
+            if (resets && constant_of(*a.value) != 0) b.can_reset = true;
+        }
     }
     void unread() {
         for (const auto& [node, called] : called_) {
@@ -265,6 +316,9 @@ class Doubts {
     base::SourcePtr source_;
     std::map<Node, Writes> writes_;
     std::map<Node, std::tuple<base::Place, std::string, std::string>> called_;  ///< Place, name, kind.
+    std::map<Node, Bistable> bistables_;
+    std::set<Node> written_inside_;              ///< Blocks of which somebody outside writes a field.
+    std::vector<const Expression*> conditions_;  ///< Around where it is.
     std::set<Node> looked_at_;
     std::map<Node, int> outside_;
     std::vector<Case> cases_;

@@ -10,7 +10,7 @@ namespace vyard::logic {
 
 namespace {
 
-constexpr Pull kUp{true, false}, kBoth{true, true};
+constexpr Pull kTowards{true, false}, kBoth{true, true};
 
 Pull turned(Pull p) {
     return {p.down, p.up};
@@ -94,17 +94,17 @@ class InfluenceReader {
         }
         if (target.kind == ExpressionKind::Direct || target.kind == ExpressionKind::Partial) out_.untold_ = true;
         Pulls& from = out_.from_[*node];
-        add_all(from, because, kUp);
+        add_all(from, because, kTowards);
         for (const ExpressionPtr& o : target.operands) read(*o, from, kBoth);
     }
 
     /// How an input of a standard block pulls its Q.
     static Pull of_input(const Layout& block, const std::string& field) {
         const std::string name = base::fold(field);
-        if (block.name == "F_TRIG") return name == "clk" ? turned(kUp) : kBoth;
+        if (block.name == "F_TRIG") return name == "clk" ? turned(kTowards) : kBoth;
         if (block.name == "TON" || block.name == "TOF" || block.name == "TP" || block.name == "R_TRIG")
-            return name == "in" || name == "clk" ? kUp : kBoth;
-        if (block.name == "SR" || block.name == "RS") return name[0] == 's' ? kUp : turned(kUp);
+            return name == "in" || name == "clk" ? kTowards : kBoth;
+        if (block.name == "SR" || block.name == "RS") return name[0] == 's' ? kTowards : turned(kTowards);
         return kBoth;
     }
 
@@ -120,13 +120,13 @@ class InfluenceReader {
         std::optional<Node> instance;
         if (e.call == CallKind::Block && !e.operands.empty()) instance = root_of(logic_, *e.operands[0], unit_);
         if (instance) {
-            add_all(out_.from_[*instance], given, kUp);
+            add_all(out_.from_[*instance], given, kTowards);
             if (e.detail >= 0) {
                 instances_.emplace(*instance, e.detail);
                 if (logic_.holds_timer(e.detail)) out_.timers_.insert(*instance);
                 inputs(e, around);
             }
-            given = {{*instance, kUp}};
+            given = {{*instance, kTowards}};
         }
         for (const Argument& a : e.arguments) {
             if (!a.value) continue;
@@ -144,7 +144,7 @@ class InfluenceReader {
             const Binding& b = base::at(block.fields, a.field).binding;
             Pulls& from = out_.from_[node_at(logic_, b, e.detail)];
             add_all(from, around, kBoth);
-            read(*a.value, from, kUp);
+            read(*a.value, from, kTowards);
         }
     }
     bool handed_over(const Expression& call, const Argument& a) const {
@@ -165,9 +165,9 @@ class InfluenceReader {
         // A condition around x := TRUE pulls x up, around x := FALSE down.
         const bool literal = s.value && s.value->kind == ExpressionKind::Literal && s.value->type.is(Elementary::Bool);
         Pulls because;
-        add_all(because, around, !literal ? kBoth : s.value->integer != 0 ? kUp : turned(kUp));
+        add_all(because, around, !literal ? kBoth : s.value->integer != 0 ? kTowards : turned(kTowards));
         const bool truth = s.value && s.value->type.is(Elementary::Bool);
-        if (s.value) read(*s.value, because, truth ? kUp : kBoth);
+        if (s.value) read(*s.value, because, truth ? kTowards : kBoth);
         if (s.target) write(*s.target, because);
     }
 
@@ -190,8 +190,8 @@ class InfluenceReader {
             // Conditions above have a say in those below: they were FALSE.
             Pulls within = inside;
             if (b.condition) {
-                read(*b.condition, within, s.kind == StatementKind::If ? kUp : kBoth);
-                read(*b.condition, inside, s.kind == StatementKind::If ? turned(kUp) : kBoth);
+                read(*b.condition, within, s.kind == StatementKind::If ? kTowards : kBoth);
+                read(*b.condition, inside, s.kind == StatementKind::If ? turned(kTowards) : kBoth);
             }
             body(b.body, within);
             leaves = leaves || leaves_early(b.body);
@@ -224,8 +224,8 @@ Influence::Influence(const Program& program) {
 }
 
 Pull Influence::pull(const Node& from, const Node& to) const {
-    std::map<Node, Pull> seen = {{to, kUp}};
-    std::vector<std::pair<Node, Pull>> open = {{to, kUp}};
+    std::map<Node, Pull> seen = {{to, kTowards}};
+    std::vector<std::pair<Node, Pull>> open = {{to, kTowards}};
     while (!open.empty()) {
         const auto [now, by] = open.back();
         open.pop_back();

@@ -14,7 +14,6 @@ using E = Elementary;
 
 namespace {
 
-constexpr TypeRef kNothing{};
 constexpr TypeRef kVoid{E::Void, -1};
 
 const char* section_word(bool output) {

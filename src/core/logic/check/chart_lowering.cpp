@@ -75,6 +75,10 @@ class ChartLowering {
             if (!s.initial && !reached.contains(base::fold(s.name)))
                 diagnostics_.warning(Code::UnreachableStep, place_in(unit_.source, s.span),
                                      fmt::format("no transition leads to step '{}'", s.name));
+            if (!leaving_.contains(base::fold(s.name)))
+                diagnostics_.warning(Code::NoWayOut, place_in(unit_.source, s.span),
+                                     fmt::format("no transition leaves step '{}'", s.name),
+                                     "let one lead back to the initial step");
         }
         check_actions();
     }

@@ -30,7 +30,6 @@ bool is_pointer(E t) {
 E settled(E type) {
     return type == E::AnyInt ? E::Dint : type == E::AnyReal ? E::Real : type;
 }
-constexpr TypeRef kNothing{};
 
 }  // namespace
 

@@ -12,6 +12,8 @@ namespace vyard::logic {
 struct FunctionInfo;
 struct Conversion;
 
+inline constexpr TypeRef kNothing{};  ///< The type of what has been reported.
+
 class ExpressionChecker {
   public:
     ExpressionChecker(const base::SourcePtr& source, Scope& scope, base::Diagnostics& diagnostics)

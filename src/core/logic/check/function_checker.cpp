@@ -16,8 +16,6 @@ using E = Elementary;
 
 namespace {
 
-constexpr TypeRef kNothing{};
-
 bool is_open(const TypeRef& t) {
     return t.is(E::AnyInt) || t.is(E::AnyReal);
 }

@@ -14,8 +14,6 @@ using E = Elementary;
 
 namespace {
 
-constexpr TypeRef kNothing{};
-
 /// A chain of names, parts and elements that can be looked up as it is written.
 bool whole_name(const Expression& e) {
     switch (e.kind) {

@@ -20,7 +20,7 @@ struct ListOperator {
     bool negatable = false;
     bool chains = false;  ///< a op b op c needs no brackets.
 };
-constexpr auto kOperators = std::to_array<ListOperator>({
+constexpr auto kListOperators = std::to_array<ListOperator>({
     {"and", "AND", true, true},
     {"&", "AND", true, true},
     {"or", "OR", true, true},
@@ -41,14 +41,14 @@ constexpr auto kOperators = std::to_array<ListOperator>({
 constexpr std::array<std::string_view, 8> kInputs = {"s1", "r1", "clk", "cu", "cd", "pv", "in", "pt"};
 
 const ListOperator* find_operator(std::string_view name) {
-    const auto found =
-        std::find_if(kOperators.begin(), kOperators.end(), [&](const ListOperator& o) { return o.name == name; });
-    return found == kOperators.end() ? nullptr : &*found;
+    const auto found = std::find_if(kListOperators.begin(), kListOperators.end(),
+                                    [&](const ListOperator& o) { return o.name == name; });
+    return found == kListOperators.end() ? nullptr : &*found;
 }
 
 enum class Task { Load, Store, Set, Reset, Join, Invert, Close, Jump, Call, Return, Input, Function };
 
-struct Instruction {
+struct ListInstruction {
     Task task = Task::Load;
     const ListOperator* join = nullptr;
     bool negated = false, conditional = false, opens = false;
@@ -81,10 +81,10 @@ class ListReader {
     ListReader(const base::SourcePtr& list, base::Diagnostics& diagnostics)
         : list_(list), diagnostics_(diagnostics), tokens_(tokenize(list, diagnostics)) {}
 
-    std::vector<Instruction> read() {
+    std::vector<ListInstruction> read() {
         while (tokens_[at_].kind != TokenKind::End) instruction();
         if (!label_.empty()) {
-            Instruction last;  // a jump to the end
+            ListInstruction last;  // a jump to the end
             last.task = Task::Jump;
             last.label = label_;
             last.span = tokens_[at_].span;
@@ -139,7 +139,7 @@ class ListReader {
             ++at_;
             return;
         }
-        Instruction i;
+        ListInstruction i;
         i.span = token(at_).span;
         i.label = std::move(label_);
         label_.clear();
@@ -162,7 +162,7 @@ class ListReader {
         operand(i, end);
     }
 
-    void operation(Instruction& i) {
+    void operation(ListInstruction& i) {
         std::string word = base::fold(i.name);
         const auto is = [&](std::string_view plain, bool conditional) {
             if (word == plain) return true;
@@ -195,7 +195,7 @@ class ListReader {
                                                                                     : Task::Function;
     }
 
-    void operand(Instruction& i, std::size_t end) {
+    void operand(ListInstruction& i, std::size_t end) {
         i.operand_span = token(at_).span;
         const bool bracket = symbol(at_, "(") && at_ < end;
         if (i.task == Task::Join && bracket) return deferred(i, end);
@@ -229,10 +229,10 @@ class ListReader {
     }
 
     /// AND( ... ): what stands in the brackets is a list of its own.
-    void deferred(Instruction& i, std::size_t end) {
+    void deferred(ListInstruction& i, std::size_t end) {
         i.opens = true;
         ++at_;
-        Instruction load;
+        ListInstruction load;
         load.span = i.span;
         out_.push_back(std::move(i));
         // AND( a  is short for  AND(  LD a
@@ -249,12 +249,12 @@ class ListReader {
     std::vector<Token> tokens_;
     std::size_t at_ = 0;
     std::string label_;
-    std::vector<Instruction> out_;
+    std::vector<ListInstruction> out_;
 };
 
 class ListWriter {
   public:
-    ListWriter(const base::SourcePtr& list, std::vector<Instruction> instructions, const std::string& unit_text,
+    ListWriter(const base::SourcePtr& list, std::vector<ListInstruction> instructions, const std::string& unit_text,
                base::Diagnostics& diagnostics)
         : list_(list),
           diagnostics_(diagnostics),
@@ -297,7 +297,7 @@ class ListWriter {
     /// Whether the current result behind an instruction is used, or loaded anew first.
     void uses() {
         for (std::size_t i = 0; i + 1 < instructions_.size(); ++i) {
-            const Instruction& next = instructions_[i + 1];
+            const ListInstruction& next = instructions_[i + 1];
             const bool plain = !next.conditional && (next.task == Task::Jump || next.task == Task::Return);
             instructions_[i].used = next.label.empty() && next.task != Task::Load && !plain;
         }
@@ -308,8 +308,9 @@ class ListWriter {
 
     void blocks() {
         begins_.assign(instructions_.size(), -1);
-        const bool jumps = std::any_of(instructions_.begin(), instructions_.end(),
-                                       [](const Instruction& i) { return i.task == Task::Jump && !i.operand.empty(); });
+        const bool jumps = std::any_of(instructions_.begin(), instructions_.end(), [](const ListInstruction& i) {
+            return i.task == Task::Jump && !i.operand.empty();
+        });
         for (std::size_t i = 0; i < instructions_.size(); ++i) {
             const bool behind =
                 i > 0 && instructions_[i - 1].task == Task::Jump && !instructions_[i - 1].operand.empty();
@@ -372,7 +373,7 @@ class ListWriter {
     }
 
     /// The current result as a condition that stands still while what hangs on it is done.
-    std::string condition(const Instruction& i) {
+    std::string condition(const ListInstruction& i) {
         if (i.used && (result_.computed() || result_.text == i.operand)) {
             if (value_.empty()) value_ = fresh("list_value", "BOOL");
             emit(i.span.line, fmt::format("{} := {};", value_, result_.text));
@@ -381,14 +382,14 @@ class ListWriter {
         return i.negated ? negation(result_).text : result_.text;
     }
 
-    bool loaded(const Instruction& i) {
+    bool loaded(const ListInstruction& i) {
         if (!result_.empty()) return true;
         error(i.span, fmt::format("nothing was loaded before this {}", i.name), "begin with LD");
         result_ = {"FALSE", ""};
         return false;
     }
 
-    void when(const Instruction& i, const std::string& done) {
+    void when(const ListInstruction& i, const std::string& done) {
         if (!i.conditional) return emit(i.span.line, done);
         loaded(i);
         const std::string under = condition(i);
@@ -403,7 +404,7 @@ class ListWriter {
         result_ = {fmt::format("{} {} {}", first, join.sign, second), join.sign};
     }
 
-    void one(const Instruction& i) {
+    void one(const ListInstruction& i) {
         switch (i.task) {
             case Task::Load:
                 result_ = {i.operand, ""};
@@ -458,14 +459,14 @@ class ListWriter {
     }
 
     /// A block may change what the current result was computed from.
-    void kept_over_call(const Instruction& i) {
+    void kept_over_call(const ListInstruction& i) {
         if (i.used && !i.conditional && result_.computed()) {
             error(i.span, "the current result is used behind this call, which may change what it was computed from",
                   "store it in a variable before the call, and load it again");
         }
     }
 
-    void close(const Instruction& i) {
+    void close(const ListInstruction& i) {
         if (open_.empty()) return error(i.span, "this bracket closes nothing");
         loaded(i);
         const Open open = std::move(open_.back());
@@ -473,7 +474,7 @@ class ListWriter {
         join(*open.join, open.negated, open.result, result_);
     }
 
-    void jump(const Instruction& i) {
+    void jump(const ListInstruction& i) {
         if (i.operand.empty()) return;  // the end
         const auto found = labels_.find(base::fold(i.operand));
         if (found == labels_.end()) {
@@ -495,7 +496,7 @@ class ListWriter {
     }
 
     /// NAME b, c: the current result is the first argument. NAME(IN := a, ...): as written.
-    void function(const Instruction& i) {
+    void function(const ListInstruction& i) {
         if (i.argument_list) {
             result_ = {fmt::format("{}({})", i.name, i.operand), ""};
             return;
@@ -506,7 +507,7 @@ class ListWriter {
 
     const base::SourcePtr& list_;
     base::Diagnostics& diagnostics_;
-    std::vector<Instruction> instructions_;
+    std::vector<ListInstruction> instructions_;
     std::string unit_text_;
     std::vector<Extent> comments_;
     std::size_t next_comment_ = 0;
@@ -526,7 +527,7 @@ class ListWriter {
 ListReading read_instruction_list(const base::SourcePtr& list, const std::string& unit_text,
                                   base::Diagnostics& diagnostics) {
     const int before = diagnostics.error_count();
-    std::vector<Instruction> instructions = ListReader(list, diagnostics).read();
+    std::vector<ListInstruction> instructions = ListReader(list, diagnostics).read();
     if (diagnostics.error_count() > before) return {};
     return ListWriter(list, std::move(instructions), unit_text, diagnostics).run();
 }

@@ -69,6 +69,7 @@ struct Axis {
         declare_axis(kind);
         kind.mishap("driven_against_end", "it is driven against its end")
             .mishap("disabled_in_motion", "its enable is taken off while it moves")
+            .opposite(kForward, kBackward)
             .mishap("both_directions", "jogging in both directions is asked for at once");
     }
 

@@ -12,9 +12,8 @@ namespace {
 
 using base::Dimension;
 
-enum class Control : int { OnOff = 0, Reversible = 1, Setpoint = 2 };
-
 struct Belt {
+    enum class Control : int { OnOff = 0, Reversible = 1, Setpoint = 2 };
     struct Model {
         double length_m = 1.0, width_m = 0.4, speed_m_s = 0.0, acceleration_m_s2 = 0.0;
         Control control = Control::OnOff;
@@ -61,6 +60,7 @@ struct Belt {
             .fault_amount("slow", Dimension::Percent, 50.0, 0.0, 100.0, "loses this share of its speed",
                           &State::slow_percent)
             .fault("wrong_direction", "runs in the other direction, as with two phases swapped", &State::wrong_way)
+            .opposite(kForward, kBackward)
             .mishap("both_directions", "both directions are asked for at once")
             .mishap("reversed_at_once", "it is changed over without a pause, or while it still runs")
             .mishap("contactor_chatters", "its contactor is switched on again and again");

@@ -7,11 +7,10 @@ namespace {
 
 using base::Dimension;
 
-enum class Control : int { OnOff = 0, Speed = 1 };
-
 // A screw or a belt for bulk. It draws from a hopper at a rate that goes with its speed; what it has drawn travels its
 // length, in cells, and falls off its end. At standstill it keeps what lies on it.
 struct BulkFeeder {
+    enum class Control : int { OnOff = 0, Speed = 1 };
     static constexpr int kCells = 64;
     struct Model {
         int from = kNone, into = kNone;

@@ -10,12 +10,12 @@ namespace {
 
 using base::Dimension;
 
-enum class ValveType : int { SingleSolenoid = 0, DoubleSolenoid = 1, CentreClosed = 2, CentreExhausted = 3 };
 enum class Way : int { Down = 0, Up = 1 };
 
 // A cylinder with its valve. It may carry a surface up or down (`lifts`), or close jaws on what lies on one
 // (`clamps`): the jaws stop at the item, and what they touch no longer moves along the surface.
 struct Cylinder {
+    enum class ValveType : int { SingleSolenoid = 0, DoubleSolenoid = 1, CentreClosed = 2, CentreExhausted = 3 };
     struct Model {
         double stroke_m = 0.1, extend_s = 0.5, retract_s = 0.5;
         ValveType valve = ValveType::SingleSolenoid;
@@ -80,6 +80,7 @@ struct Cylinder {
             .fault("jammed", "stays where it is", &State::jammed)
             .fault_amount("slow", Dimension::Percent, 50.0, 0.0, 100.0, "loses this share of its speed",
                           &State::slow_percent)
+            .opposite(kExtend, kRetract)
             .mishap("both_coils", "both coils of its valve are on at once")
             .mishap("item_across_edge", "it raises or lowers its belt while an item lies across the edge");
     }

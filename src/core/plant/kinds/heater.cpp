@@ -7,11 +7,10 @@ namespace {
 
 using base::Dimension;
 
-enum class Control : int { OnOff = 0, Proportional = 1 };
-
 // Heat into (or, cooling, out of) the liquid of a tank: dT/dt = P / (m c), with the density and heat capacity of water
 // (998 kg/m3 and 4182 J/(kg K) at 20 degC, CRC Handbook). The loss to the surroundings is the tank's own.
 struct Heater {
+    enum class Control : int { OnOff = 0, Proportional = 1 };
     struct Model {
         int tank = kNone;
         double power_w = 1000.0, lag_s = 5.0;

@@ -49,6 +49,7 @@ struct Lift {
             .moves("its carriage or its belt moves", &State::moves)
             .fault("jammed", "the carriage stays where it is", &State::jammed)
             .fault("slipping", "the brake is weak: without power it sinks at a tenth of its speed", &State::slipping)
+            .opposite(kUp, kDown)
             .mishap("both_directions", "up and down are asked for at once")
             .mishap("reversed_at_once", "it is changed over between up and down without a pause")
             .mishap("driven_against_end", "it is driven against its end for more than half a second")

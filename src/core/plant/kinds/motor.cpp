@@ -66,6 +66,7 @@ struct Motor {
             .fault("trip", "the overload trips; heal it, then reset by hand", &State::trip_fault)
             .fault("jammed", "cannot turn; the overload trips after trip_time", &State::jammed)
             .fault("wrong_direction", "turns in the other direction, as with two phases swapped", &State::wrong_way)
+            .opposite(kForward, kBackward)
             .mishap("both_directions", "both directions are asked for at once")
             .mishap("reversed_at_once", "it is changed over without a pause, or while it still turns")
             .mishap("contactor_chatters", "its contactor is switched on again and again");

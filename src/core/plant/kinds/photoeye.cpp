@@ -9,15 +9,15 @@ namespace {
 using base::Dimension;
 
 enum class EyeType : int { ThroughBeam = 0, Retro = 1, Diffuse = 2 };
-enum class Switching : int { Item = 0, Light = 1, Dark = 2 };
 
 // A through-beam or reflected beam is broken by what stands in it; a diffuse eye sees what comes within its range from
 // its own side.
 struct PhotoEye {
+    enum class SwitchesOn : int { Item = 0, Light = 1, Dark = 2 };
     struct Model {
         double height_m = 0.03, range_m = 0.3, span_m = 0.4;
         EyeType type = EyeType::ThroughBeam;
-        Switching switching = Switching::Item;
+        SwitchesOn switching = SwitchesOn::Item;
         Contact contact = Contact::NormallyOpen;
         double half_width_m = 0.2;
         int zone = kNone;
@@ -81,9 +81,9 @@ struct PhotoEye {
         });
         state.blocked = state.misaligned ? !looks_at : sees;
         const bool light = state.blocked == looks_at;
-        const bool on = model.switching == Switching::Item    ? state.blocked
-                        : model.switching == Switching::Light ? light
-                                                              : !light;
+        const bool on = model.switching == SwitchesOn::Item    ? state.blocked
+                        : model.switching == SwitchesOn::Light ? light
+                                                               : !light;
         step.input(kSignal, contact_value(model.contact, on));
     }
 

@@ -8,12 +8,11 @@ namespace {
 
 using base::Dimension;
 
-enum class Control : int { OnOff = 0, Setpoint = 1 };
-
 // A centrifugal pump against the height between two liquids: q = q0 sqrt(1 - h / h0), with the affinity laws for
 // speed: q0 goes with the speed, h0 with its square (Gülich, Centrifugal Pumps, 3.4). Running dry it moves nothing and
 // is worn.
 struct Pump {
+    enum class Control : int { OnOff = 0, Setpoint = 1 };
     struct Model {
         int from = kNone, into = kNone;
         double flow_m3_s = 0.5e-3, head_m = 10.0, lift_m = 0.0, start_s = 0.3, dry_s = 10.0;

@@ -42,6 +42,7 @@ struct RotaryActuator {
                     })
             .moves("it turns", &State::moves)
             .fault("jammed", "stays where it is", &State::jammed)
+            .opposite(kTurn, kBack)
             .mishap("both_coils", "both coils of its valve are on at once");
     }
 

@@ -10,11 +10,10 @@ namespace {
 
 using base::Dimension;
 
-enum class ValveType : int { OnOff = 0, Proportional = 1 };
-
 // From a supply: its nominal flow times the opening. From a tank: outflow by gravity through the bore,
 // q = Cd A sqrt(2 g h) (Torricelli), times the opening.
 struct Valve {
+    enum class ValveType : int { OnOff = 0, Proportional = 1 };
     struct Model {
         ValveType type = ValveType::OnOff;
         int from = kNone, into = kNone;
