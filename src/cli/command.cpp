@@ -12,6 +12,7 @@
 #include <set>
 #include <sstream>
 
+#include "files/line_file.hpp"
 #include "files/text_file.hpp"
 
 namespace vyard::cli {
@@ -43,7 +44,16 @@ void CommandLine::add_run_options() {
         "seed", po::value<std::string>()->value_name("NUMBER"), "of all that is random, in place of the yard's")(
         "stimulus", po::value<std::string>()->value_name("FILE.csv"),
         "a table of time, tag, value, expect: each value is written once, before the first scan at or after its time; "
-        "what is expected is looked at after that scan");
+        "what is expected is looked at after that scan")(
+        "here", "controllers that the yard says are executed elsewhere are executed here, with the logic of stand_in");
+}
+
+void CommandLine::add_line_options() {
+    options_.add_options()("line",
+                           po::value<std::vector<std::string>>()->composing()->value_name("[NAME=][ROLE@]HOST:PORT"),
+                           "the line of a controller, other than yard.toml says: roles are server, client and screen; "
+                           "may be repeated");
+    if (takes("here")) apart({"line"}, {"here"});
 }
 
 namespace {
@@ -213,6 +223,41 @@ bool names_procedure_file(const std::string& word) {
     return std::filesystem::path(word).extension() == ".proc" && std::filesystem::is_regular_file(word, failure);
 }
 
+namespace {
+
+/// [NAME=][ROLE@]HOST:PORT; false after a report.
+bool read_line_option(const std::string& text, files::LineOptions& out) {
+    files::LineOption option;
+    std::string rest = text;
+    if (const std::size_t equals = rest.find('='); equals != std::string::npos) {
+        option.controller = rest.substr(0, equals);
+        rest = rest.substr(equals + 1);
+    }
+    if (const std::size_t at = rest.find('@'); at != std::string::npos) {
+        const std::string role = rest.substr(0, at);
+        for (const auto r :
+             {controller::LineRole::Server, controller::LineRole::Client, controller::LineRole::Screen}) {
+            if (role == controller::role_name(r)) option.role = r;
+        }
+        if (!option.role) {
+            wrong_call(fmt::format("--line: '{}' is no role of a line", role), "server, client or screen");
+            return false;
+        }
+        rest = rest.substr(at + 1);
+    }
+    std::string host, why;
+    int port = 0;
+    if (!rest.empty() && !files::read_endpoint(rest, host, port, why)) {
+        wrong_call(fmt::format("--line: '{}' is no address", rest), why);
+        return false;
+    }
+    option.at = rest;
+    out.lines.push_back(std::move(option));
+    return true;
+}
+
+}  // namespace
+
 std::optional<files::LoadOptions> load_options(const CommandLine& line) {
     files::LoadOptions options;
     options.substitutes = line.substitutes();
@@ -230,6 +275,11 @@ std::optional<files::LoadOptions> load_options(const CommandLine& line) {
             return std::nullopt;
         }
         options.seed = static_cast<std::uint64_t>(*seed);
+    }
+    options.line.here = line.has("here");
+    options.line.stand_in = line.usage().starts_with("stand-in");
+    for (const std::string& text : line.list("line")) {
+        if (!read_line_option(text, options.line)) return std::nullopt;
     }
     return options;
 }
@@ -283,6 +333,22 @@ std::optional<Loaded> read_all(const CommandLine& line, std::size_t word, bool d
     return loaded;
 }
 
+namespace {
+
+/// A command that runs a yard and cannot do it with controllers elsewhere; true after a report.
+bool runs_elsewhere(const CommandLine& line, const session::SessionModel& model) {
+    if (!line.takes("here") || line.takes("stand-in")) return false;
+    for (const controller::ControllerModel& c : model.controllers) {
+        if (!c.remote()) continue;
+        wrong_call(fmt::format("'{}' is executed elsewhere, and this command runs all by itself", c.name),
+                   "--here executes the logic of its stand-in here");
+        return true;
+    }
+    return false;
+}
+
+}  // namespace
+
 std::optional<Loaded> load(const CommandLine& line, bool show_warnings, std::size_t word, bool doubts) {
     auto loaded = read_all(line, word, doubts);
     if (!loaded) return std::nullopt;
@@ -294,7 +360,10 @@ std::optional<Loaded> load(const CommandLine& line, bool show_warnings, std::siz
                             (strict && d.severity == base::Severity::Warning);
                  });
     show_diagnostics(line, shown);
-    if (loaded->errors == 0 && !strict) return loaded;
+    if (loaded->errors == 0 && !strict) {
+        if (!runs_elsewhere(line, *loaded->yard.model)) return loaded;
+        return std::nullopt;
+    }
     if (loaded->errors > 0) fmt::print(stderr, "{}\n", number_of(static_cast<std::size_t>(loaded->errors), "error"));
     if (strict)
         fmt::print(stderr, "{}, and --strict\n", number_of(static_cast<std::size_t>(loaded->warnings), "warning"));

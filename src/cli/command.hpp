@@ -49,6 +49,10 @@ class CommandLine {
     void add_yard_options();
     /// Adds --stimulus, --set and --seed, which every command that runs a yard takes.
     void add_run_options();
+    /// Adds --line, where a line of a yard can be used.
+    void add_line_options();
+    /// Whether the command takes an option of this name.
+    bool takes(const char* name) const { return options_.find_nothrow(name, false) != nullptr; }
 
     // What goes with what: parse() refuses the rest, so that no option is dropped.
     using Names = std::vector<std::string>;
@@ -155,6 +159,10 @@ CommandLine map_line();
 int map_command(const CommandLine& line);
 CommandLine checkout_line();
 int checkout_command(const CommandLine& line);
+CommandLine serve_line();
+int serve_command(const CommandLine& line);
+CommandLine stand_in_line();
+int stand_in_command(const CommandLine& line);
 CommandLine demo_line();
 int demo_command(const CommandLine& line);
 

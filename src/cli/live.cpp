@@ -8,6 +8,7 @@
 #include <set>
 
 #include "cli/command.hpp"
+#include "cli/linked.hpp"
 #include "files/text_file.hpp"
 #include "live/plain_front.hpp"
 #include "live/screen/screen_front.hpp"
@@ -201,6 +202,8 @@ CommandLine live_line() {
                      "printf 'turn panel.mode to automatic\\npress panel.start for 200 ms\\nwait 15 s\\n' | vyard live "
                      "examples/glaze-line --pace max --watch line_run,dip_step");
     add_live_options(line);
+    line.add_line_options();
+    add_linked_options(line);
     line.one_of({"go-on", "fresh"});
     line.one_of({"plain", "ascii"});
     line.takes_words(1);
@@ -224,9 +227,13 @@ int live_command(const CommandLine& line) {
     const bool screen = has_screen(line);
     options.attended = !script;
 
+    int exit = kWell;
+    const auto linked = Linked::open(line, *loaded, {}, exit);
+    if (linked == nullptr) return exit;
+    if (linked->lines() != nullptr) linked->lines()->keep_real_time(false);
     const auto world = live::real_world();
     live::WallWatch first_scan(*world);
-    session::Session session(loaded->yard.model, &first_scan);
+    session::Session session(loaded->yard.model, &first_scan, linked->partner());
     if (line.has("watch")) {
         live::WatchRequest wanted = live::read_watch(session, fmt::format("{}", fmt::join(line.list("watch"), ",")));
         if (!wanted.problem.empty()) return wrong_call(wanted.problem, wanted.hint);
@@ -242,7 +249,7 @@ int live_command(const CommandLine& line) {
         for (const std::string& problem : live::put_retained(session, options.retained))
             fmt::print(stderr, "warning: not retained: {}\n", problem);
     }
-    live::Sitting sitting(session, *world, std::move(options));
+    live::Sitting sitting(std::move(session), *world, std::move(options));
     const std::string title =
         fmt::format("{}: live, {}; 'help' lists the orders", loaded->yard.name,
                     sitting.pace() > 0 ? fmt::format("pace {:g}", sitting.pace()) : "as fast as it can");

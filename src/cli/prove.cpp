@@ -2,6 +2,7 @@
 
 #include "cli/command.hpp"
 #include "cli/interrupt.hpp"
+#include "cli/linked.hpp"
 #include "cli/logic_units.hpp"
 #include "cli/progress.hpp"
 #include "core/campaign/campaign.hpp"
@@ -33,6 +34,8 @@ CommandLine prove_line() {
                      "vyard prove examples/glaze-line");
     line.add_yard_options();
     line.add_run_options();
+    line.add_line_options();
+    add_linked_options(line);
     line.options().add_options()("procedure,p", po::value<std::vector<std::string>>()->composing()->value_name("NAME"),
                                  "this procedure, or all of a file, as words behind YARD do; may be repeated")(
         "do", po::value<std::vector<std::string>>()->composing()->value_name("ORDER"),
@@ -79,8 +82,8 @@ int prove_command(const CommandLine& line) {
          {"verdicts.txt", "verdicts.json", "junit.xml", "coverage.json", "coverage.lcov", "coverage.pdf"}) {
         if (line.has("out")) results.push_back(files::join_path(line.text("out"), name));
     }
+    if (line.has("line-record")) results.push_back(line.text("line-record"));
     if (const auto refused = refuse_outputs(loaded->yard.read_from, results)) return *refused;
-    const session::Session fresh(loaded->yard.model);
     std::vector<procedure::ProcedureVerdict> verdicts;
     const bool covered = line.has("coverage");
     std::optional<trace::CoverageWatch> coverage;
@@ -90,11 +93,17 @@ int prove_command(const CommandLine& line) {
         proof.emplace(*loaded->yard.model, campaign::find_alarms(*loaded->yard.model));
     }
     const Interrupt interrupt;
+    int exit = kWell;
+    const auto linked = Linked::open(
+        line, *loaded, [&] { return interrupt.come(); }, exit);
+    if (linked == nullptr) return exit;
+    const session::Session fresh(loaded->yard.model);
     std::optional<Progress> progress(std::in_place, line);
     for (std::size_t n = 0; n < chosen.size(); ++n) {
         const std::size_t i = chosen[n];
         if (interrupt.come()) break;  // what was not begun has no verdict
-        session::Session session = fresh;
+        session::Session session =
+            linked->partner() == nullptr ? fresh : session::Session(loaded->yard.model, nullptr, linked->partner());
         procedure::TableCheck table(loaded->yard.expectations);
         const procedure::Observer observer = [&](const session::Session& s) {
             if (!table.empty()) table.observe(s);
@@ -117,6 +126,7 @@ int prove_command(const CommandLine& line) {
         if (covered) proof->end(verdicts.back());
     }
     progress.reset();
+    if (!linked->close(line)) return kOurFault;
     const std::string json = report::verdicts_json(loaded->yard.name, verdicts);
     std::vector<procedure::ProcedureVerdict> listed = verdicts;
     if (line.has("failed") || line.quiet())

@@ -4,6 +4,7 @@
 
 #include "cli/drive.hpp"
 #include "cli/interrupt.hpp"
+#include "cli/linked.hpp"
 #include "cli/progress.hpp"
 #include "core/procedure/procedure.hpp"
 #include "core/trace/trace.hpp"
@@ -33,6 +34,20 @@ void print_end(const session::Session& session, const trace::Recorder& recorder)
     for (const session::MishapNote& m : session::mishaps_of(session))
         fmt::print("mishap: {}\n", session::mishap_line(m));
     for (const std::string& text : session::odd_outputs_text(session)) fmt::print("remark: {}\n", text);
+    for (std::size_t c = 0; c < session.model().controllers.size(); ++c) {
+        const auto& state = session.controller(static_cast<int>(c));
+        for (const std::string& text : controller::losses_text(session.model().controllers[c], state, session.now()))
+            fmt::print("remark: {}\n", text);
+    }
+}
+
+/// Whether the line to a controller was lost by itself.
+bool link_lost(const session::Session& session) {
+    for (std::size_t c = 0; c < session.model().controllers.size(); ++c) {
+        if (controller::lost_by_itself(session.model().controllers[c], session.controller(static_cast<int>(c))))
+            return true;
+    }
+    return false;
 }
 
 /// How often controllers stopped by themselves, now or before they were started again.
@@ -85,6 +100,8 @@ CommandLine run_line() {
                      "200 ms\" --for 30s --out /tmp/glaze");
     line.add_yard_options();
     line.add_run_options();
+    line.add_line_options();
+    add_linked_options(line);
     add_drive_options(line, "10 s");
     line.options().add_options()(
         "watch", po::value<std::vector<std::string>>()->composing()->value_name("NAMES"),
@@ -112,10 +129,14 @@ int run_command(const CommandLine& line) {
         if (line.has("out")) results.push_back(files::join_path(line.text("out"), name));
     }
     if (line.has("chunks")) results.push_back(line.text("chunks"));
+    if (line.has("line-record")) results.push_back(line.text("line-record"));
     if (const auto refused = refuse_outputs(loaded->yard.read_from, results)) return *refused;
     const Interrupt interrupt;
     way->ended = [&] { return interrupt.come(); };
-    session::Session session(loaded->yard.model);
+    int exit = kWell;
+    const auto linked = Linked::open(line, *loaded, way->ended, exit);
+    if (linked == nullptr) return exit;
+    session::Session session(loaded->yard.model, nullptr, linked->partner());
     std::optional<OutFiles> out;
     std::vector<trace::Sink*> sinks;
     if (line.has("out")) {
@@ -148,9 +169,11 @@ int run_command(const CommandLine& line) {
     for (const std::string& note : line.quiet() ? std::vector<std::string>() : way->notes)
         fmt::print("note: {}\n", base::shown(note));
     print_verdicts(line, *way);
+    if (!linked->close(line)) return kOurFault;
     if (out && !out->keep(line)) return kOurFault;
     if (chunks && !keep(line, *chunks)) return kOurFault;
-    return interrupt.exit_code(passed(*way) && stops_of(session) == way->expected_stops ? kWell : kFailed);
+    const bool well = passed(*way) && stops_of(session) == way->expected_stops && !link_lost(session);
+    return interrupt.exit_code(well ? kWell : kFailed);
 }
 
 }  // namespace vyard::cli

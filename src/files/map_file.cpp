@@ -13,8 +13,8 @@ using base::Code;
 
 namespace {
 
-enum Column { kTag, kPoint, kScaling, kNote, kDelay, kWhen, kColumns };
-constexpr std::array<const char*, kColumns> kNames = {"tag", "point", "scaling", "note", "delay", "when"};
+enum Column { kTag, kPoint, kScaling, kNote, kDelay, kWhen, kRegister, kColumns };
+constexpr std::array<const char*, kColumns> kNames = {"tag", "point", "scaling", "note", "delay", "when", "register"};
 
 class MapReader {
   public:
@@ -83,15 +83,16 @@ class MapReader {
         };
         const auto place = [&](const Cell& c) { return place_of(c); };
         const Cell tag = cell(kTag), point = cell(kPoint), scaling = cell(kScaling);
+        const Cell registers = cell(kRegister);
         for (const Column needed : {kTag, kPoint}) {
-            if (cell(needed).text.empty())
+            if (cell(needed).text.empty() && (needed == kTag || registers.text.empty()))
                 diagnostics_.error(Code::MissingKey, place(cell(needed)),
                                    fmt::format("this row has no {}", kNames[needed]));
         }
-        if (tag.text.empty() || point.text.empty()) return;
+        if (tag.text.empty() || (point.text.empty() && registers.text.empty())) return;
         const Cell delay = cell(kDelay), when = cell(kWhen);
         rows_.push_back({tag.text, place(tag), point.text, place(point), scaling.text, place(scaling), cell(kNote).text,
-                         delay.text, place(delay), when.text, place(when)});
+                         delay.text, place(delay), when.text, place(when), registers.text, place(registers)});
     }
 
     const base::SourcePtr& source_;

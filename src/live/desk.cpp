@@ -275,7 +275,7 @@ void Desk::give_up_orders() {
 }
 
 void Desk::reset(logic::ScanWatch* watch) {
-    session_ = session::Session(session_.model_ptr(), watch);
+    session_ = session::Session(session_.model_ptr(), watch, session_.partner());
     ++acts_;
     pending_.clear();
     arm_rules();

@@ -158,6 +158,9 @@ void Sitting::forward(const std::string& text) {
 
 /// Shows another moment of what was; time stands there.
 void Sitting::travel(Nanoseconds target) {
+    if (desk_.session().partner() != nullptr)
+        return wrong("a controller is executed elsewhere, and what is elsewhere cannot go back or forward",
+                     "--here executes it here");
     const auto number = history_.before(target);
     if (!number)
         return wrong(fmt::format("{} is no longer kept", base::clock_text(target)),
@@ -248,6 +251,9 @@ void Sitting::snapshot(const std::string& name) {
 }
 
 void Sitting::restore(const std::string& name) {
+    if (desk_.session().partner() != nullptr)
+        return wrong("a controller is executed elsewhere, and what is elsewhere cannot go back",
+                     "--here executes it here");
     const auto found = snapshots_.find(base::fold(name));
     if (found == snapshots_.end()) {
         std::vector<std::string> known;

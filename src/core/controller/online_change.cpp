@@ -100,6 +100,8 @@ ChangeReport change_program(const Rebinding& rebinding, ControllerState& state) 
         const auto found = old.find(base::fold(s.path));
         if (found != old.end() && found->second == &s) report.dropped.push_back(s.path);
     }
+    state.line.held.clear();  // bytes of the program before; what comes next is of this one
+    state.line.coming.clear();
     base::Rare<Force> forces;
     for (Force& f : state.forces) {
         if (const auto now = rebinding.spot(f.spot)) {
@@ -134,6 +136,18 @@ void rebind_model(const Rebinding& rebinding, ControllerModel& model, Controller
         }
     }
     model.safe_values = std::move(safe);
+    if (model.line) {
+        std::vector<RegisterEntry> registers;
+        for (RegisterEntry& e : model.line->registers) {
+            if (const auto now = rebinding.variable(e.variable)) {
+                e.variable = *now;
+                registers.push_back(std::move(e));
+            } else {
+                report.unjoined.push_back(base::at(rebinding.from().variables, e.variable).path);
+            }
+        }
+        model.line->registers = std::move(registers);
+    }
     std::vector<Stimulus> stimuli;
     std::size_t written = 0;
     for (std::size_t i = 0; i < model.stimuli.size(); ++i) {

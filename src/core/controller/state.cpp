@@ -7,6 +7,7 @@
 
 #include "core/controller/online_change.hpp"
 #include "core/logic/logic.hpp"
+#include "core/plant/random.hpp"
 
 namespace vyard::controller {
 
@@ -85,7 +86,8 @@ void renew_image(const ControllerModel& model, ControllerState& state) {
         return outputs.leaves(f.spot.offset, logic::is_text(f.spot.type) ? 1 : scalar_size(f.spot), f.spot.bit);
     };
     const bool laid = forced(state) && std::any_of(state.forces.begin(), state.forces.end(), outgoing);
-    if (state.outputs_on && !laid) {
+    const base::Rare<std::byte>& held = state.line.held;
+    if (state.outputs_on && !laid && held.empty()) {
         state.image.clear();
         return;
     }
@@ -97,7 +99,11 @@ void renew_image(const ControllerModel& model, ControllerState& state) {
         }
         return;
     }
-    for (const Force& f : state.forces) lay(outputs, f, true, state.image.data());
+    for (std::size_t i = 0; i < held.size(); ++i)
+        state.image[i] = (state.image[i] & ~outputs.mask[i]) | (held[i] & outputs.mask[i]);
+    if (laid) {
+        for (const Force& f : state.forces) lay(outputs, f, true, state.image.data());
+    }
 }
 
 void stand_still(ControllerState& state, base::Nanoseconds now) {
@@ -140,6 +146,126 @@ void solve(const ControllerModel& model, ControllerState& state, base::Nanosecon
         ++state.stops;
     }
     if (overlaid || !state.running || !state.image.empty()) renew_image(model, state);
+}
+
+namespace {
+
+std::vector<std::byte> outputs_of(const ControllerModel& model, const ControllerState& state) {
+    return {state.memory.begin(), state.memory.begin() + static_cast<std::ptrdiff_t>(model.outputs.mask.size())};
+}
+
+/// What came: of one that is executed elsewhere to memory, where it leaves.
+void take_outputs(const ControllerModel& model, std::vector<std::byte> outputs, ControllerState& state) {
+    if (model.line->here) {
+        state.line.held.assign(outputs.begin(), outputs.end());
+        return;
+    }
+    const std::vector<std::byte>& mask = model.outputs.mask;
+    for (std::size_t i = 0; i < mask.size(); ++i)
+        state.memory[i] = (state.memory[i] & ~mask[i]) | (outputs[i] & mask[i]);
+}
+
+/// What the controller makes of this scan, wherever it is executed; false when nothing comes.
+bool executed(const ControllerModel& model, int c, ControllerState& state, base::Nanoseconds now, Partner* partner,
+              logic::ScanWatch* watch, std::vector<std::byte>& outputs) {
+    if (!model.line->here) {
+        outputs = outputs_of(model, state);
+        return partner != nullptr && partner->exchange(c, now, state.memory, outputs);
+    }
+    solve(model, state, now, watch);
+    outputs = outputs_of(model, state);
+    return true;
+}
+
+/// Whether something came that is new now.
+bool hear(const ControllerModel& model, int c, ControllerState& state, base::Nanoseconds now, Partner* partner,
+          logic::ScanWatch* watch) {
+    LineState& line = state.line;
+    plant::Random chance{model.line->seed + static_cast<std::uint64_t>(now.count())};
+    const bool dropped = line.fault.drop_percent > 0.0 && chance.share() * 100.0 < line.fault.drop_percent;
+    bool came = false;
+    // What stands apart from memory goes on from what it was.
+    if (model.line->here && line.held.empty() && (line.fault.stuck || line.fault.delay.count() > 0)) {
+        const auto before = outputs_of(model, state);
+        line.held.assign(before.begin(), before.end());
+    }
+    if (line.fault.lost || dropped) {
+        if (model.line->here) stand_still(state, now);
+    } else {
+        std::vector<std::byte> outputs;
+        came = executed(model, c, state, now, partner, watch, outputs);
+        if (came && !line.fault.stuck && line.fault.delay.count() == 0 && line.coming.empty()) {
+            line.held.clear();
+            if (!model.line->here) take_outputs(model, std::move(outputs), state);
+        } else if (came && !line.fault.stuck) {
+            line.coming.push_back({now + line.fault.delay, std::move(outputs)});
+            came = false;
+        }
+    }
+    // What is under way arrives in its order.
+    while (!line.coming.empty() && line.coming.front().due <= now) {
+        take_outputs(model, std::move(line.coming.front().outputs), state);
+        line.coming.erase(line.coming.begin());
+        came = true;
+    }
+    return came;
+}
+
+}  // namespace
+
+void exchange(const ControllerModel& model, int c, ControllerState& state, base::Nanoseconds now, Partner* partner,
+              logic::ScanWatch* watch) {
+    const bool overlaid = forced(state);
+    if (!state.running) {
+        stand_still(state, now);
+        if (overlaid) write_forces(model, state);
+        renew_image(model, state);
+        return;
+    }
+    if (!model.line->here) {
+        state.last_due = now;
+        write_stimuli(model, state, now);
+        if (overlaid) write_forces(model, state);
+    }
+    LineState& line = state.line;
+    if (hear(model, c, state, now, partner, watch)) {
+        line.last = now;
+        ++line.came;
+        if (!line.up && !line.losses.empty()) {
+            line.losses.back().until = now;
+            line.losses.back().over = true;
+        }
+        line.up = line.was_up = true;
+    } else if (line.up && now - line.last > model.line->fresh) {
+        line.up = false;
+        line.losses.push_back({now, {}, false, line.fault != LineFault{}});
+    }
+    if (overlaid) write_forces(model, state);
+    if (!model.line->here) ++state.scans;
+    const bool on = line.up && state.running;  // what is executed here may have stopped by itself
+    const bool changed = state.outputs_on != on;
+    state.outputs_on = on;
+    if (changed || overlaid || !state.image.empty() || !line.held.empty()) renew_image(model, state);
+}
+
+bool lost_by_itself(const ControllerModel& model, const ControllerState& state) {
+    return model.linked() && (!state.line.was_up || std::any_of(state.line.losses.begin(), state.line.losses.end(),
+                                                                [](const LineLoss& l) { return !l.meant; }));
+}
+
+std::vector<std::string> losses_text(const ControllerModel& model, const ControllerState& state,
+                                     base::Nanoseconds now) {
+    std::vector<std::string> out;
+    if (!model.linked()) return out;
+    if (!state.line.was_up) {
+        out.push_back(fmt::format("nothing ever came from '{}', which is executed elsewhere", model.name));
+        return out;
+    }
+    for (const LineLoss& loss : state.line.losses)
+        out.push_back(fmt::format("the link to '{}' was lost at {} for {}{}", model.name, base::clock_text(loss.from),
+                                  base::clock_text((loss.over ? loss.until : now) - loss.from),
+                                  loss.over ? "" : ", and still is"));
+    return out;
 }
 
 void enter_force(const ControllerModel& model, ControllerState& state, Force force) {

@@ -5,7 +5,68 @@
 
 namespace vyard::procedure {
 
+bool OrderReader::names_line(const Line& line) const {
+    return line.is_word("link") && model_.plant->find_device("link") == plant::kNone;
+}
+
+/// link, and a controller's name where several are executed elsewhere.
+bool OrderReader::line_of(Line& line, Order& order) {
+    ++line.at;  // link
+    std::vector<std::string> remote;
+    for (std::size_t c = 0; c < model_.controllers.size(); ++c) {
+        const controller::ControllerModel& model = model_.controllers[c];
+        if (!model.linked()) continue;
+        remote.push_back(model.name);
+        if (order.controller < 0 && line.is_word(base::fold(model.name).c_str())) {
+            order.controller = static_cast<int>(c);
+            ++line.at;
+        }
+    }
+    if (order.controller >= 0) return true;
+    if (remote.size() == 1) {
+        for (std::size_t c = 0; c < model_.controllers.size(); ++c) {
+            if (model_.controllers[c].linked()) order.controller = static_cast<int>(c);
+        }
+        return true;
+    }
+    diagnostics_.error(Code::UnknownFault, line.place(),
+                       remote.empty()
+                           ? std::string("no controller of this yard has a line to the plant, so none has a link")
+                           : fmt::format("expected the controller whose link is meant, found {}", line.found()),
+                       remote.empty() ? "" : base::name_hint("", remote));
+    return false;
+}
+
+bool OrderReader::fault_of_line(Line& line, Order& order) {
+    if (!line_of(line, order)) return false;
+    order.action = Action::FaultLine;
+    using Trouble = Order::LineTrouble;
+    if (line.accept("lost") || line.accept("stuck")) {
+        const bool lost = base::fold(line.tokens[line.at - 1].text) == "lost";
+        order.line_trouble = lost ? Trouble::Lost : Trouble::Stuck;
+        return true;
+    }
+    if (line.accept("delay")) {
+        order.line_trouble = Trouble::Delay;
+        return duration(line, order.time);
+    }
+    if (line.accept("drop")) {
+        order.line_trouble = Trouble::Drop;
+        const base::Place amount_place = line.place();
+        const auto share = quantity(line, Dimension::Percent);
+        if (!share) return false;
+        order.value = *share;
+        if (*share >= 0.0 && *share <= 100.0) return true;
+        diagnostics_.error(Code::OutOfRange, amount_place, "a line drops 0 % to 100 % of its exchanges");
+        return false;
+    }
+    diagnostics_.error(Code::UnknownFault, line.place(), fmt::format("a link has no fault {}", line.found()),
+                       "lost, stuck, delay 200 ms, drop 5 %");
+    return false;
+}
+
 bool OrderReader::fault(Line& line, Order& order) {
+    if (names_line(line)) return fault_of_line(line, order);
     base::Place where;
     const std::string name = line.name(where);
     if (const auto module = module_named(name, where)) return fault_of_module(line, order, *module, name);
@@ -231,6 +292,10 @@ bool OrderReader::heal(Line& line, Order& order) {
     if (line.accept("all")) {
         order.action = Action::HealAll;
         return true;
+    }
+    if (names_line(line)) {
+        order.action = Action::HealLine;
+        return line_of(line, order);
     }
     base::Place where;
     const std::string name = line.name(where);

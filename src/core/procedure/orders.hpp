@@ -6,6 +6,8 @@
 //   forces off | on                   write tag = 7 (once)
 //   fault dip_eye stuck off           fault lift jammed             fault glaze leaking 0.1 l/s  heal dip_eye | all
 //   fault dip_eye open_wire           fault eye stuck off every 7th fault m trip at random every 30 s for 1 s
+//   fault link lost    fault link press delay 200 ms | drop 5 % | stuck (of a controller that is executed elsewhere)
+//   heal link          heal link press
 //   drive valve_1.open = TRUE         undrive valve_1.open | all  (by the device's own hand override)
 //   take from infeed at 1.2 m         take from arm      take from floor      place brick on infeed at 0.3 m colour
 //   cobalt shift item on infeed at 1 m by 50 mm      turn item on infeed by 90 deg      swap item on infeed for tile
@@ -41,6 +43,8 @@ enum class Action : std::uint8_t {
     HealAll,
     FaultModule,
     HealModule,
+    FaultLine,
+    HealLine,
     Take,
     Place,
     Shift,
@@ -87,8 +91,9 @@ struct Order {
     plant::FaultTiming timing;
     int module = -1;  ///< Of the rack.
     enum class ModuleFault : std::uint8_t { Lost, Channel, Fuse } module_fault = ModuleFault::Lost;
+    enum class LineTrouble : std::uint8_t { Lost, Stuck, Delay, Drop } line_trouble = LineTrouble::Lost;
     double value = 0.0;
-    base::Nanoseconds time{};  ///< Wait, HoldControl.
+    base::Nanoseconds time{};  ///< Wait, HoldControl, FaultLine.
     int condition = -1;
     int until = -1;                           ///< Measure: where it ends.
     std::string name;                         ///< Measure.
@@ -140,6 +145,10 @@ class OrderReader {
     bool measure(Line& line, Order& order);
     bool duration(Line& line, base::Nanoseconds& out);
     std::optional<int> module_named(const std::string& name, const base::Place& where);
+    /// Whether `fault link` or `heal link` stands here; no device is named so.
+    bool names_line(const Line& line) const;
+    bool line_of(Line& line, Order& order);
+    bool fault_of_line(Line& line, Order& order);
     bool fault_of_module(Line& line, Order& order, int number, const std::string& name);
     bool fault(Line& line, Order& order);
     bool defect_of_point(Line& line, Order& order, int point, const plant::DefectSpec& defect);

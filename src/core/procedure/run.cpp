@@ -191,8 +191,8 @@ Run::Progress Run::carry_out(const Order& o, session::Session& session, StepVerd
     std::string said;
     const std::string problem = perform(session, o, said);
     if (!problem.empty()) return fail(o.text, problem);
-    const bool fault =
-        o.action == Action::FaultDevice || o.action == Action::FaultPoint || o.action == Action::FaultModule;
+    const bool fault = o.action == Action::FaultDevice || o.action == Action::FaultPoint ||
+                       o.action == Action::FaultModule || o.action == Action::FaultLine;
     out_.deeds.push_back({session.now(), o.text, fault});
     if (!said.empty()) verdict.notes.push_back(std::move(said));
     if (o.action == Action::Force && !session.controller(o.controller).forces_on)
@@ -376,7 +376,16 @@ ProcedureVerdict Run::verdict(const session::Session& session) const {
     const bool steps_passed = std::all_of(out.steps.begin(), out.steps.end(),
                                           [](const StepVerdict& s) { return s.verdict == Verdict::Passed; });
     const bool stopped = std::any_of(out.stops.begin(), out.stops.end(), [](const StopVerdict& s) { return !s.meant; });
-    const bool kept = steps_passed && !stopped && !any_rule(Verdict::Failed) && !any_rule(Verdict::CannotBeJudged);
+    bool linked = true;
+    for (std::size_t c = 0; c < session.model().controllers.size(); ++c) {
+        const auto& model = session.model().controllers[c];
+        const auto& state = session.controller(static_cast<int>(c));
+        linked = linked && !controller::lost_by_itself(model, state);
+        for (std::string& loss : controller::losses_text(model, state, session.now()))
+            out.remarks.push_back(std::move(loss));
+    }
+    const bool kept =
+        linked && steps_passed && !stopped && !any_rule(Verdict::Failed) && !any_rule(Verdict::CannotBeJudged);
     out.verdict = !kept ? Verdict::Failed : any_rule(Verdict::OpenAtEnd) ? Verdict::OpenAtEnd : Verdict::Passed;
     out.mishaps = session::mishaps_of(session);
     for (const std::string& force : session::forces_text(session))
@@ -422,7 +431,10 @@ ProcedureVerdict run_procedure(const std::shared_ptr<const Book>& book, std::siz
     }
     ProcedureVerdict out = run.verdict(session);
     if (cut_off) out.remarks.push_back(fmt::format("it was ended from outside at {}", base::clock_text(session.now())));
-    if (run.failed()) explain(beginning_of_step(start, run.steps_begun()), session, run, out);
+    // What is elsewhere does not do it once more.
+    const auto& controllers = session.model().controllers;
+    const bool again = std::none_of(controllers.begin(), controllers.end(), [](const auto& c) { return c.remote(); });
+    if (run.failed() && again) explain(beginning_of_step(start, run.steps_begun()), session, run, out);
     return out;
 }
 

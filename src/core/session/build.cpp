@@ -30,6 +30,7 @@ class Builder {
         plant();
         built.names_known = diagnostics_.error_count() == before;
         map();
+        if (built.names_known) lines();
         if (built.names_known) stimuli();
         for (std::size_t i = 0; i < definition_.overrides.size(); ++i) {
             if (!used_[i]) unknown_override(definition_.overrides[i]);
@@ -57,6 +58,7 @@ class Builder {
                                "choose a time_step that divides every scan");
         }
         c.watchdog = d.watchdog;
+        if (d.line) c.line = d.line->model;
         if (d.max_instructions) c.max_instructions = *d.max_instructions;
         if (d.logic.empty()) return;
         used_.resize(definition_.overrides.size(), false);
@@ -68,7 +70,10 @@ class Builder {
             found = {};
             checked = logic::check_program(sources, found, definition_.coverage);
         }
-        for (const base::Diagnostic& one : found.list()) diagnostics_.add(one);
+        const bool remote = d.line && d.line->model.role != controller::LineRole::Screen && !d.line->model.here;
+        for (const base::Diagnostic& one : found.list()) {
+            if (!remote || !is_of_use(one.code)) diagnostics_.add(one);
+        }
         c.program = initial_values(checked.program, d.name);
         const auto wanted = logic::scan_of_tasks(*c.program);
         if (wanted && !d.scan && wanted->count() % model_->step.count() == 0) c.scan = *wanted;
@@ -94,17 +99,51 @@ class Builder {
         }
     }
 
-    void screen_tag(const SafeDefinition& d, ControllerModel& c) {
-        if (const logic::Variable* v = c.program->find(d.tag); v != nullptr && v->is_tag) {
-            c.screen.push_back(static_cast<int>(v - c.program->variables.data()));
-            return;
+    /// What says that logic does not use a tag: of one that is executed elsewhere that is not known.
+    static bool is_of_use(Code code) {
+        return code == Code::UnusedVariable || code == Code::NeverRead || code == Code::NeverWritten;
+    }
+
+    void lines() {
+        if (model_->plant == nullptr || !definition_.map) return;
+        for (std::size_t c = 0; c < model_->controllers.size(); ++c) {
+            ControllerModel& model = model_->controllers[c];
+            const auto d = std::find_if(definition_.controllers.begin(), definition_.controllers.end(),
+                                        [&](const ControllerDefinition& one) { return one.name == model.name; });
+            if (d == definition_.controllers.end() || !d->line) continue;
+            model.line->seed = definition_.plant->seed * 1'000'003 + c;
+            std::vector<int> writable;
+            for (const SafeDefinition& tag : d->line->write) {
+                if (const int v = tag_number(tag, model); v >= 0) writable.push_back(v);
+            }
+            model.line->registers = wiring::register_map(model_->controllers, static_cast<int>(c), model_->wiring,
+                                                         *definition_.map, writable, diagnostics_);
+            for (std::size_t i = 0; i < d->line->write.size() && i < writable.size(); ++i) {
+                const auto& all = model.line->registers;
+                if (std::none_of(all.begin(), all.end(), [&](const auto& e) { return e.variable == writable[i]; }))
+                    diagnostics_.error(Code::RegisterClash, d->line->write[i].place,
+                                       fmt::format("'{}' may be written, and no register of the line carries it",
+                                                   d->line->write[i].tag),
+                                       "give it one in the map's column 'register'");
+            }
         }
+    }
+
+    void screen_tag(const SafeDefinition& d, ControllerModel& c) {
+        if (const int v = tag_number(d, c); v >= 0) c.screen.push_back(v);
+    }
+
+    /// -1 after a report.
+    int tag_number(const SafeDefinition& d, const ControllerModel& c) {
+        if (const logic::Variable* v = c.program->find(d.tag); v != nullptr && v->is_tag)
+            return static_cast<int>(v - c.program->variables.data());
         std::vector<std::string> known;
         for (const logic::Variable& v : c.program->variables) {
             if (v.is_tag) known.push_back(v.path);
         }
         diagnostics_.error(Code::UnknownTag, d.place, fmt::format("no tag is named '{}'", d.tag),
                            base::name_hint(d.tag, known));
+        return -1;
     }
 
     void safe_value(const SafeDefinition& d, ControllerModel& c) {

@@ -52,6 +52,7 @@ std::optional<logic::AnalogInput> analog_input(const SessionModel& model, const 
 void warn_foreseen(const SessionModel& model, base::Diagnostics& diagnostics) {
     for (std::size_t c = 0; c < model.controllers.size(); ++c) {
         const auto& controller = model.controllers[c];
+        if (controller.remote()) continue;
         const logic::Program& program = *controller.program;
         logic::ForeseenFacts facts;
         facts.scan = controller.scan;

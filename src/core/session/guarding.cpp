@@ -128,7 +128,8 @@ class Guards {
 }  // namespace
 
 void warn_unguarded(const SessionModel& model, base::Diagnostics& diagnostics) {
-    if (model.controllers.size() == 1 && model.wiring.jumpers.empty()) Guards(model, diagnostics).run();
+    const bool alone = model.controllers.size() == 1 && !model.controllers[0].remote();
+    if (alone && model.wiring.jumpers.empty()) Guards(model, diagnostics).run();
 }
 
 }  // namespace vyard::session

@@ -158,7 +158,7 @@ std::vector<std::pair<const Join*, const Join*>> opposite_outputs(const SessionM
 }  // namespace
 
 void warn_not_interlocked(const SessionModelPtr& model, base::Diagnostics& diagnostics) {
-    if (model->controllers.size() != 1 || !model->wiring.jumpers.empty()) return;
+    if (model->controllers.size() != 1 || model->controllers[0].remote() || !model->wiring.jumpers.empty()) return;
     const auto pairs = opposite_outputs(*model);
     if (pairs.empty()) return;
     Opposing opposing(model, diagnostics);

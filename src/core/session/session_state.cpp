@@ -6,8 +6,9 @@ namespace vyard::session {
 
 using base::Nanoseconds;
 
-Session::Session(SessionModelPtr model, logic::ScanWatch* watch)
+Session::Session(SessionModelPtr model, logic::ScanWatch* watch, controller::Partner* partner)
     : model_(std::move(model)), plant_(model_->plant->initial) {
+    partner_.is = partner;
     for (const controller::ControllerModel& c : model_->controllers) controllers_.push_back(controller::power_up(c));
     jumpers_.resize(model_->wiring.jumpers.size());
     rack_ = wiring::power_up(model_->wiring);
@@ -38,7 +39,8 @@ namespace {
 bool same(const controller::ControllerState& a, const controller::ControllerState& b) {
     return a.memory == b.memory && a.image == b.image && a.forces.empty() && b.forces.empty() && a.writes.empty() &&
            b.writes.empty() && a.running == b.running && a.powered == b.powered && a.outputs_on == b.outputs_on &&
-           a.stops == b.stops && a.next_stimulus == b.next_stimulus;
+           a.stops == b.stops && a.next_stimulus == b.next_stimulus && a.line.up == b.line.up &&
+           a.line.fault == b.line.fault && a.line.held == b.line.held && a.line.coming.empty() && b.line.coming.empty();
 }
 
 bool same(const wiring::RackState& a, const wiring::RackState& b) {
@@ -80,7 +82,9 @@ void Session::scan(int c, logic::ScanWatch* watch) {
         wiring::write_diagnostics(model_->wiring.modules, model_->wiring.channels, c, *model_of(c).program, rack_,
                                   state);
     if (state.powered && !jumpers_.empty()) wiring::sample_jumpers(model_->wiring, c, now_, jumpers_, state);
-    if (state.powered) {
+    if (state.powered && model_of(c).linked()) {
+        controller::exchange(model_of(c), c, state, now_, partner_.is, watch);
+    } else if (state.powered) {
         controller::solve(model_of(c), state, now_, watch);
     } else {
         controller::stand_still(state, now_);
@@ -195,7 +199,11 @@ void Session::set_module_fault(int module, const wiring::ModuleState& fault) {
     }
     put_outputs();
 }
+void Session::set_line_fault(int c, const controller::LineFault& fault) {
+    state_of(c).line.fault = fault;
+}
 void Session::heal_all() {
+    for (controller::ControllerState& c : controllers_) c.line.fault = {};
     for (wiring::ModuleState& m : rack_.modules) m = {};
     plant::heal_all(*model_->plant, plant_);
 }

@@ -37,7 +37,7 @@ class Session {
   public:
     /// Power-up: sensors look, inputs are sampled, every controller does its first scan at time 0.
     /// A `watch` bounds this first scan as it does those of step().
-    explicit Session(SessionModelPtr model, logic::ScanWatch* watch = nullptr);
+    explicit Session(SessionModelPtr model, logic::ScanWatch* watch = nullptr, controller::Partner* partner = nullptr);
 
     /// One plant step, then the scans that are due. A `watch` may stop a controller whose scan takes too long; its
     /// verdict is of the wall clock, so only live running gives one.
@@ -50,6 +50,10 @@ class Session {
     const SessionModelPtr& model_ptr() const { return model_; }
     const plant::PlantState& plant() const { return plant_; }
     const controller::ControllerState& controller(int c) const { return base::at(controllers_, c); }
+    /// Who executes its remote controllers. Whoever assigns to a session keeps its partner, a copy has none: what is
+    /// elsewhere cannot be in two runs.
+    controller::Partner* partner() const { return partner_.is; }
+    void set_partner(controller::Partner* partner) { partner_.is = partner; }
 
     /// Whether nothing that decides what comes differs, but for the clock: from two such states, at instants that are a
     /// multiple of all tasks' intervals apart, the same follows. What no defect that changes by itself keeps from it.
@@ -76,6 +80,8 @@ class Session {
     /// What is wrong with a module of the rack from now on; nothing heals it.
     void set_module_fault(int module, const wiring::ModuleState& fault);
     const wiring::RackState& rack() const { return rack_; }
+    /// What is wrong with the line of a controller from now on.
+    void set_line_fault(int controller, const controller::LineFault& fault);
     void heal_point(int point);
     /// Ends a hand on an output (Defect::ByHand); false when there is none.
     bool let_go_point(int point);
@@ -122,6 +128,20 @@ class Session {
         double value = 0.0;                        ///< What the control is set to.
     };
 
+    /// Who executes the remote controllers, of this very session.
+    struct PartnerOf {
+        controller::Partner* is = nullptr;
+        PartnerOf() = default;
+        PartnerOf(const PartnerOf&) {}
+        PartnerOf(PartnerOf&& other) noexcept : is(other.is) {}
+        PartnerOf& operator=(const PartnerOf&) { return *this; }
+        PartnerOf& operator=(PartnerOf&& other) noexcept {
+            if (is == nullptr) is = other.is;
+            return *this;
+        }
+        ~PartnerOf() = default;
+    };
+
     void move_hands();
     /// Uses a control now, or as soon as it is free; when that is.
     base::Nanoseconds act(int device, const plant::ControlSpec& control, double value);
@@ -142,6 +162,7 @@ class Session {
     std::vector<wiring::JumperState> jumpers_;
     base::Rare<HandAct> hands_;
     base::Rare<wiring::OddOutput> odd_;
+    PartnerOf partner_;
     base::Nanoseconds now_{};
     bool scanned_ = false;
 };

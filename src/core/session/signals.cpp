@@ -135,8 +135,27 @@ std::vector<std::string> split_names(std::string_view text) {
     return out;
 }
 
+namespace {
+
+/// A variable of a controller that is executed elsewhere, and whose value never comes here.
+bool stays_elsewhere(const SessionModel& model, const Signal& signal) {
+    if (signal.of_plant() || signal.spot.variable < 0) return false;
+    const controller::ControllerModel& c = base::at(model.controllers, signal.controller);
+    const bool constant = base::at(c.program->variables, signal.spot.variable).constant;
+    return c.remote() && !constant &&
+           std::none_of(c.line->registers.begin(), c.line->registers.end(),
+                        [&](const controller::RegisterEntry& e) { return e.variable == signal.spot.variable; });
+}
+
+}  // namespace
+
 Search search(const SessionModel& model, std::string_view name) {
     const std::vector<Meaning> found = meanings(model, name);
+    if (found.size() == 1 && stays_elsewhere(model, found[0].signal))
+        return {std::nullopt,
+                fmt::format("'{}' stays in '{}', which is executed elsewhere: no register of its line carries it", name,
+                            base::at(model.controllers, found[0].signal.controller).name),
+                "give it an address, or a register in the map's column 'register'"};
     if (found.size() == 1) return {found[0].signal, {}, {}};
     if (found.empty())
         return {std::nullopt, fmt::format("no tag, point or actual is named '{}'", name), hint_for(model, name)};
@@ -246,6 +265,14 @@ std::vector<std::string> faults_text(const Session& session) {
             if (c % 8 == 0 && ((state.blown >> (c / 8)) & 1U))
                 out.push_back(fmt::format("rack.{} fuse {}", name, c / 8));
         }
+    }
+    for (std::size_t c = 0; c < session.model().controllers.size(); ++c) {
+        const controller::LineFault& f = session.controller(static_cast<int>(c)).line.fault;
+        const std::string name = "link " + session.model().controllers[c].name;
+        if (f.lost) out.push_back(name + " lost");
+        if (f.stuck) out.push_back(name + " stuck");
+        if (f.delay.count() > 0) out.push_back(fmt::format("{} delay {}", name, base::time_text(f.delay)));
+        if (f.drop_percent > 0.0) out.push_back(fmt::format("{} drop {:g} %", name, f.drop_percent));
     }
     return out;
 }

@@ -113,6 +113,13 @@ controller::OutputLayout lay_out_outputs(const Wiring& wiring, int controller, c
         out.add(v.offset, controller::size_of(program, {variable, v.type, v.offset, v.bit}), v.bit);
         logic::write_value(out.safe.data(), value, v.offset, v.bit);
     }
+    // What comes from elsewhere is treated as what leaves: it is not there while the line is lost.
+    for (const controller::RegisterEntry& e :
+         model.linked() ? model.line->registers : decltype(model.line->registers)()) {
+        const logic::Variable& v = base::at(program.variables, e.variable);
+        if (!e.to_controller)
+            out.add(v.offset, controller::size_of(program, {e.variable, v.type, v.offset, v.bit}), v.bit);
+    }
     // Whatever leaves in part is read whole: the variable, or a number at an address.
     std::size_t end = out.mask.size() + sizeof(std::uint64_t) - 1;
     for (std::size_t n = 0; n < program.variables.size(); ++n) {

@@ -27,6 +27,8 @@ struct MapRow {
     base::Place delay_place{};
     std::string when{};  ///< Of a jumper: a BOOL tag or point, or NOT and one.
     base::Place when_place{};
+    std::string registers{};  ///< Of the tag, on its controller's line; a row may say that alone, without a point.
+    base::Place registers_place{};
 };
 
 /// tag = offset + gain * point, kept within [low, high]; for BOOL only `invert` matters.

@@ -6,4 +6,5 @@
 #include "core/wiring/name_words.hpp"
 #include "core/wiring/proposal.hpp"
 #include "core/wiring/rack.hpp"
+#include "core/wiring/register_map.hpp"
 #include "core/wiring/stated.hpp"

@@ -47,6 +47,7 @@ class WiringBuilder {
     }
 
     void row(const MapRow& row) {
+        if (row.point.empty()) return lone_tag(row);
         const auto [tag, bit_of_word] = split_bit(row.tag);
         bool clear = true;
         const auto [c, v] = tag_of(tag, row.tag_place, clear);
@@ -192,7 +193,8 @@ class WiringBuilder {
             diagnostics_.warning(
                 Code::NeverWritten, variable.place,
                 fmt::format("'{}' is read, but neither the logic nor the map ever writes it", variable.path));
-        } else if (variable.is_tag && !joined && !variable.read && !variable.written) {
+        } else if (variable.is_tag && !joined && !variable.read && !variable.written &&
+                   !base::at(controllers_, c).remote()) {
             diagnostics_.warning(Code::UnusedVariable, variable.place,
                                  fmt::format("'{}' is never used", variable.path));
         }
@@ -405,6 +407,14 @@ class WiringBuilder {
         return {v, variable.type, variable.offset, variable.bit};
     }
     static Source source_of(int c, int v, const Variable& variable) { return {c, spot_of(v, variable), plant::kNone}; }
+
+    /// A row that only says which register a tag has.
+    void lone_tag(const MapRow& row) {
+        bool clear = true;
+        if (tag_of(row.tag, row.tag_place, clear).first < 0 && clear && !is_left_out(row.tag))
+            diagnostics_.error(Code::UnknownTag, row.tag_place, fmt::format("no tag is named '{}'", row.tag),
+                               base::name_hint(row.tag, tag_names()));
+    }
 
     void jumper(const MapRow& row, int c, int v) {
         if (c < 0) {

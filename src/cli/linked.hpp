@@ -1,0 +1,44 @@
+// What the commands that run a yard share about its lines: opening them, the stand-in, recording and doing again.
+#pragma once
+
+#include <functional>
+#include <memory>
+
+#include "cli/command.hpp"
+#include "link/partner.hpp"
+
+namespace vyard::cli {
+
+/// Adds --stand-in, --line-record, --line-replay, --wait: for a command that can run with controllers elsewhere.
+void add_linked_options(CommandLine& line);
+
+class Linked {
+  public:
+    /// Opens the lines of the yard, starts its stand-in if asked to, and waits for its controllers. Null after a
+    /// report, with the exit code. A yard that executes all here has none: partner() is null then.
+    static std::unique_ptr<Linked> open(const CommandLine& line, const Loaded& loaded,
+                                        const std::function<bool()>& ended, int& exit);
+    Linked() = default;
+    Linked(const Linked&) = delete;
+    Linked& operator=(const Linked&) = delete;
+    ~Linked();
+
+    controller::Partner* partner() const { return partner_; }
+    link::Lines* lines() const { return lines_.get(); }
+    /// Writes --line-record, and says how the lines did. False after a report.
+    bool close(const CommandLine& line);
+
+  private:
+    std::unique_ptr<link::Lines> lines_;
+    std::unique_ptr<link::LineReplay> replay_;
+    std::unique_ptr<link::LineRecorder> recorder_;
+    controller::Partner* partner_ = nullptr;
+    std::vector<int> children_;
+};
+
+/// "line  press  server at 127.0.0.1:1502: 1200 scans, 1200 answered, 4800 requests".
+std::string figures_text(const link::LineFigures& figures, bool in_real_time);
+/// Says on standard error where others than this machine can reach what listens.
+void warn_of_strangers(const session::SessionModel& model);
+
+}  // namespace vyard::cli

@@ -1,0 +1,12 @@
+#include "core/controller/line.hpp"
+
+#include <array>
+
+namespace vyard::controller {
+
+const char* role_name(LineRole role) {
+    static constexpr std::array<const char*, 3> kNames = {"server", "client", "screen"};
+    return base::at(kNames, static_cast<int>(role));
+}
+
+}  // namespace vyard::controller

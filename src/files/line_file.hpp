@@ -1,0 +1,16 @@
+// [controller.NAME.line] of a yard: a controller's line to others.
+#pragma once
+
+#include "core/session/build.hpp"
+#include "files/toml_source.hpp"
+
+namespace vyard::files {
+
+/// `name` is the controller's. The key stand_in is read by whoever reads logic.
+std::optional<session::LineDefinition> read_line(const base::SourcePtr& source, const std::string& name,
+                                                 const toml::table& table, base::Diagnostics& diagnostics);
+
+/// "127.0.0.1:1502", "[::1]:1502", "1502", "plc.local"; false with what was expected in `why`.
+bool read_endpoint(std::string_view text, std::string& host, int& port, std::string& why);
+
+}  // namespace vyard::files

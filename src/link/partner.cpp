@@ -1,0 +1,372 @@
+#include "link/partner.hpp"
+
+#include <fmt/format.h>
+
+#include <atomic>
+#include <cmath>
+#include <thread>
+
+#include "link/client.hpp"
+#include "link/server.hpp"
+
+namespace vyard::link {
+
+using base::Nanoseconds;
+using controller::LineRole;
+using Clock = std::chrono::steady_clock;
+
+namespace {
+
+constexpr auto kRetry = std::chrono::milliseconds(200);
+constexpr Nanoseconds kMoment{20'000'000};
+constexpr std::uint16_t kPowerUp = 1;  ///< The count of the first scan of a run.
+
+/// Where a tag lies in memory, and its number among the cells of its line.
+struct Ported {
+    int cell = 0;
+    controller::Spot spot;
+};
+
+struct Ports {
+    std::vector<Cell> cells;
+    std::vector<Ported> inputs, outputs;  ///< Of the controller.
+
+    explicit Ports(const controller::ControllerModel& model) {
+        for (const controller::RegisterEntry& e : model.line->registers) {
+            const logic::Variable& v = base::at(model.program->variables, e.variable);
+            const int cell = static_cast<int>(cells.size());
+            const bool server = model.line->role == LineRole::Server;
+            cells.push_back({e.place, v.type, server ? !e.to_controller : e.to_controller});
+            (e.to_controller ? inputs : outputs).push_back({cell, {e.variable, v.type, v.offset, v.bit}});
+        }
+    }
+    static std::vector<int> numbers(const std::vector<Ported>& ports) {
+        std::vector<int> out;
+        for (const Ported& p : ports) out.push_back(p.cell);
+        return out;
+    }
+};
+
+logic::Value value_at(std::span<const std::byte> memory, const controller::Spot& s) {
+    return logic::read_value(memory.data(), s.type, s.offset, s.bit);
+}
+
+}  // namespace
+
+class OneLine {
+  public:
+    OneLine(const controller::ControllerModel& model) : line_(*model.line), ports_(model) {
+        figures_.name = model.name;
+        figures_.locked = line_.locked;
+    }
+    virtual ~OneLine() = default;
+    OneLine(const OneLine&) = delete;
+    OneLine& operator=(const OneLine&) = delete;
+
+    virtual bool heard() = 0;
+    virtual bool exchange(std::span<const std::byte> memory, std::span<std::byte> outputs) = 0;
+    virtual int port() const { return 0; }
+    virtual LineFigures figures() const { return figures_; }
+
+    /// A run begins: what is elsewhere begins with it, if it is locked.
+    void begin() { step_ = 0; }
+    bool locked() const { return line_.locked; }
+    void count(bool came) {
+        ++exchanges_;
+        came_ += came ? 1U : 0U;
+    }
+    LineFigures all_figures() const {
+        LineFigures out = figures();
+        out.exchanges = exchanges_;
+        out.came = came_;
+        return out;
+    }
+
+  protected:
+    /// 1 at power-up, then on and on from 2.
+    std::uint16_t next_step() {
+        step_ = step_ == 0 ? kPowerUp : step_ == 65'535 ? 2 : static_cast<std::uint16_t>(step_ + 1);
+        return step_;
+    }
+    /// Once an answer did not come, the next are not waited for as long.
+    Nanoseconds patience() const { return late_ ? std::min(kMoment, line_.patience) : line_.patience; }
+    void put(const std::vector<Ported>& ports, const std::vector<logic::Value>& values, std::span<std::byte> outputs) {
+        for (std::size_t i = 0; i < ports.size(); ++i)
+            logic::write_value(outputs.data(), values[i], ports[i].spot.offset, ports[i].spot.bit);
+    }
+
+    const controller::LineModel line_;
+    const Ports ports_;
+    LineFigures figures_;
+    std::uint16_t step_ = 0;
+    std::uint64_t exchanges_ = 0, came_ = 0;
+    bool late_ = false;
+};
+
+namespace {
+
+/// The controller connects: it writes its outputs and reads its inputs.
+class ServerLine final : public OneLine {
+  public:
+    ServerLine(const controller::ControllerModel& model, std::string& problem)
+        : OneLine(model),
+          tables_(std::make_shared<Tables>(ports_.cells, line_.locked ? line_.handshake : -1)),
+          outputs_(Ports::numbers(ports_.outputs)),
+          server_({line_.host, line_.port, line_.from, line_.clients, line_.locked ? 0 : line_.requests},
+                  {{line_.unit, tables_}}, problem) {
+        figures_.where = fmt::format("server at {}:{}", line_.host, server_.port());
+    }
+
+    bool heard() override {
+        return tables_->wait_for_writer(kMoment) || (line_.locked && server_.counts().clients > 0);
+    }
+    int port() const override { return server_.port(); }
+    LineFigures figures() const override {
+        LineFigures out = figures_;
+        out.requests = server_.counts().requests;
+        if (server_.counts().clients == 0) out.problem = "nobody is connected";
+        return out;
+    }
+
+    bool exchange(std::span<const std::byte> memory, std::span<std::byte> outputs) override {
+        std::vector<std::pair<int, logic::Value>> values;
+        values.reserve(ports_.inputs.size());
+        for (const Ported& p : ports_.inputs) values.emplace_back(p.cell, value_at(memory, p.spot));
+        const std::uint16_t step = line_.locked ? next_step() : 0;
+        tables_->publish(values, step);
+        const bool came = line_.locked ? tables_->wait_for(step, patience()) : tables_->take_writes() > 0;
+        late_ = line_.locked && !came;
+        if (came) put(ports_.outputs, tables_->read(outputs_), outputs);
+        return came;
+    }
+
+  private:
+    std::shared_ptr<Tables> tables_;
+    std::vector<int> outputs_;
+    Server server_;
+};
+
+/// The plant connects: it reads the controller's outputs and writes its inputs.
+class ClientLine final : public OneLine {
+  public:
+    explicit ClientLine(const controller::ControllerModel& model)
+        : OneLine(model),
+          reads_(blocks_of(ports_.cells, Ports::numbers(ports_.outputs), false)),
+          writes_(blocks_of(ports_.cells, Ports::numbers(ports_.inputs), true)),
+          period_(line_.period.count() > 0 ? line_.period : model.scan),
+          client_(line_.host, line_.port, line_.unit, ports_.cells),
+          given_(ports_.cells.size()) {
+        for (std::size_t i = 0; i < ports_.cells.size(); ++i) given_[i] = {ports_.cells[i].type, 0, {}};
+        figures_.where = fmt::format("client of {}:{}", line_.host, line_.port);
+        if (!line_.locked) worker_ = std::thread([this] { work(); });
+    }
+    ~ClientLine() override {
+        {
+            const std::lock_guard lock(mutex_);
+            ends_ = true;
+        }
+        wakes_.notify_all();
+        if (worker_.joinable()) worker_.join();
+    }
+
+    bool heard() override {
+        if (line_.locked) {
+            if (client_.connect(std::chrono::milliseconds(500))) return true;
+            std::this_thread::sleep_for(kMoment);
+            return false;
+        }
+        std::unique_lock lock(mutex_);
+        wakes_.wait_for(lock, kMoment, [&] { return fresh_ > 0; });
+        return fresh_ > 0;
+    }
+    LineFigures figures() const override {
+        const std::lock_guard lock(mutex_);
+        LineFigures out = figures_;
+        out.requests = line_.locked ? client_.requests() : requests_;
+        out.problem = line_.locked ? client_.problem() : problem_;
+        return out;
+    }
+
+    bool exchange(std::span<const std::byte> memory, std::span<std::byte> outputs) override {
+        if (!line_.locked) {
+            const std::lock_guard lock(mutex_);
+            give(memory);
+            has_given_ = true;
+            if (fresh_ == 0) return false;
+            fresh_ = 0;
+            put(ports_.outputs, taken_, outputs);
+            return true;
+        }
+        give(memory);
+        const bool came = in_step(outputs);
+        late_ = !came;
+        return came;
+    }
+
+  private:
+    void give(std::span<const std::byte> memory) {
+        for (const Ported& p : ports_.inputs) base::at(given_, p.cell) = value_at(memory, p.spot);
+    }
+
+    bool in_step(std::span<std::byte> outputs) {
+        const std::uint16_t step = next_step();
+        const auto until = Clock::now() + patience();
+        if (!client_.connect(std::chrono::milliseconds(1000))) {
+            std::this_thread::sleep_until(std::min(until, Clock::now() + kRetry));
+            return false;
+        }
+        if (!client_.write(writes_, given_) || !client_.write_word(line_.handshake, step)) return false;
+        for (;;) {
+            const auto answer = client_.read_word(controller::RegisterArea::Input, line_.handshake);
+            if (!answer) return false;
+            if (*answer == step) break;
+            if (Clock::now() > until) return false;
+        }
+        std::vector<std::pair<int, logic::Value>> values;
+        if (!client_.read(reads_, values)) return false;
+        for (const Ported& p : ports_.outputs) {
+            for (const auto& [cell, value] : values) {
+                if (cell == p.cell) logic::write_value(outputs.data(), value, p.spot.offset, p.spot.bit);
+            }
+        }
+        return true;
+    }
+
+    void work() {
+        auto due = Clock::now();
+        for (;;) {
+            due += std::chrono::nanoseconds(period_.count());
+            const bool done = once();
+            const auto now = Clock::now();
+            if (!done) due = now + kRetry;
+            if (due < now) due = now;  // slower than it should be; the requests say so
+            std::unique_lock lock(mutex_);
+            wakes_.wait_until(lock, due, [&] { return ends_; });
+            if (ends_) return;
+        }
+    }
+    bool once() {
+        const bool connected = client_.connect(std::chrono::milliseconds(1000));
+        std::vector<logic::Value> given;
+        bool gives = false;
+        {
+            const std::lock_guard lock(mutex_);
+            given = given_;
+            gives = has_given_;
+        }
+        std::vector<std::pair<int, logic::Value>> values;
+        bool done = connected && client_.read(reads_, values);
+        if (done && gives) done = client_.write(writes_, given);
+        const std::lock_guard lock(mutex_);
+        problem_ = client_.problem();
+        requests_ = client_.requests();
+        if (!done) return false;
+        taken_.assign(ports_.outputs.size(), {});
+        std::map<int, logic::Value> by_cell(values.begin(), values.end());
+        for (std::size_t i = 0; i < ports_.outputs.size(); ++i) taken_[i] = by_cell[ports_.outputs[i].cell];
+        ++fresh_;
+        wakes_.notify_all();
+        return true;
+    }
+
+    std::vector<Block> reads_, writes_;
+    Nanoseconds period_;
+    Client client_;  ///< Locked: of the plant's thread; else of the worker.
+    mutable std::mutex mutex_;
+    std::condition_variable wakes_;
+    bool ends_ = false, has_given_ = false;
+    std::uint64_t fresh_ = 0, requests_ = 0;
+    std::string problem_;
+    std::vector<logic::Value> given_, taken_;  ///< By cell; by output.
+    std::thread worker_;
+};
+
+}  // namespace
+
+/// Real time: when an exchange is due by the wall clock, and how late it was.
+struct Lines::Pace {
+    bool begun = false;
+    Clock::time_point origin;
+    Nanoseconds last{};
+    std::uint64_t count = 0;
+    double sum_ms = 0.0, squares = 0.0, latest_ms = 0.0;
+
+    void wait(Nanoseconds now) {
+        const auto wall = Clock::now();
+        const auto ahead = std::chrono::nanoseconds(now.count());
+        constexpr auto kPause = std::chrono::seconds(1);
+        // A run that begins, goes back or was paused is not late.
+        if (!begun || now < last || wall - (origin + ahead) > kPause) {
+            begun = true;
+            origin = wall - ahead;
+        }
+        last = now;
+        std::this_thread::sleep_until(origin + ahead);
+        const double late_ms = std::chrono::duration<double, std::milli>(Clock::now() - (origin + ahead)).count();
+        ++count;
+        sum_ms += late_ms;
+        squares += late_ms * late_ms;
+        latest_ms = std::max(latest_ms, late_ms);
+    }
+    double jitter_ms() const {
+        if (count < 2) return 0.0;
+        const double n = static_cast<double>(count), mean = sum_ms / n;
+        return std::sqrt(std::max(0.0, squares / n - mean * mean));
+    }
+};
+
+Lines::Lines() : pace_(std::make_unique<Pace>()) {}
+Lines::~Lines() = default;
+
+std::unique_ptr<Lines> Lines::open(const session::SessionModel& model, std::string& problem) {
+    std::unique_ptr<Lines> out(new Lines);
+    for (std::size_t c = 0; c < model.controllers.size(); ++c) {
+        const controller::ControllerModel& controller = model.controllers[c];
+        if (!controller.remote()) continue;
+        std::unique_ptr<OneLine> line;
+        if (controller.line->role == LineRole::Server) {
+            line = std::make_unique<ServerLine>(controller, problem);
+        } else {
+            line = std::make_unique<ClientLine>(controller);
+        }
+        if (!problem.empty()) return nullptr;
+        out->lines_[static_cast<int>(c)] = std::move(line);
+    }
+    return out;
+}
+
+bool Lines::wait_for_all(Nanoseconds longest, const std::function<bool()>& ended) {
+    const auto until = Clock::now() + std::chrono::nanoseconds(longest.count());
+    for (const auto& [c, line] : lines_) {
+        while (!line->heard()) {
+            if (ended && ended()) return false;
+            if (Clock::now() > until) return false;
+        }
+    }
+    return true;
+}
+
+bool Lines::exchange(int c, Nanoseconds now, std::span<const std::byte> memory, std::span<std::byte> outputs) {
+    OneLine& line = *lines_.at(c);
+    if (now.count() == 0) line.begin();
+    if (keeps_time_ && !line.locked()) pace_->wait(now);
+    const bool came = line.exchange(memory, outputs);
+    line.count(came);
+    return came;
+}
+
+std::vector<LineFigures> Lines::figures() const {
+    std::vector<LineFigures> out;
+    for (const auto& [c, line] : lines_) {
+        out.push_back(line->all_figures());
+        out.back().latest_ms = pace_->latest_ms;
+        out.back().jitter_ms = pace_->jitter_ms();
+    }
+    return out;
+}
+
+int Lines::port(int c) const {
+    return lines_.at(c)->port();
+}
+
+}  // namespace vyard::link

@@ -1,0 +1,41 @@
+// Controllers that are executed here, offered to screens, historians and test programs: what they read is an instant
+// between two scans, what they write comes before the next.
+#pragma once
+
+#include <memory>
+#include <string>
+#include <vector>
+
+#include "core/session/session.hpp"
+#include "link/server.hpp"
+
+namespace vyard::link {
+
+class Screens {
+  public:
+    /// Null with why in `problem`. Controllers of one address share it, and are told apart by their unit ids.
+    static std::unique_ptr<Screens> open(const session::SessionModel& model, std::string& problem);
+    bool none() const { return offers_.empty(); }
+
+    /// After a step: what tags are now. Cost: the tags on the lines, when a controller has scanned.
+    void publish(const session::Session& session);
+    /// Before a step: what was written goes to the controllers, once. How many values.
+    std::size_t apply(session::Session& session);
+
+    /// "server at 127.0.0.1:1502", the ports as they came to be.
+    std::vector<std::string> places() const;
+    int port() const { return servers_.empty() ? 0 : servers_.front()->port(); }
+    ServerCounts counts() const;
+
+  private:
+    struct Offer {
+        int controller = 0;
+        std::vector<session::Signal> signals;  ///< By cell.
+        std::vector<std::string> names;
+        std::shared_ptr<Tables> tables;
+    };
+    std::vector<Offer> offers_;
+    std::vector<std::unique_ptr<Server>> servers_;
+};
+
+}  // namespace vyard::link
