@@ -103,7 +103,9 @@ std::unique_ptr<Linked> Linked::open(const CommandLine& line, const Loaded& load
         const controller::ControllerModel& one = model.controllers[c];
         if (!one.remote()) continue;
         const int port = one.line->role == LineRole::Server ? out->lines_->port(static_cast<int>(c)) : one.line->port;
-        const int child = start_stand_in(loaded.yard.folder, one.name, endpoint(one.line->host, port));
+        const int child =
+            start_stand_in(loaded.yard.folder, one.name,
+                           fmt::format("{}@{}", controller::role_name(one.line->role), endpoint(one.line->host, port)));
         if (child < 0) fmt::print(stderr, "error: the stand-in of '{}' cannot be started\n", one.name);
         if (child < 0) return nullptr;
         out->children_.push_back(child);

@@ -123,6 +123,65 @@ report::Table wiring_list(const session::SessionModel& model) {
     return table;
 }
 
+/// What others have to know of the lines: every register, as it is sent (from 0) and as many count it (from 1).
+report::Table registers_table(const session::SessionModel& model) {
+    report::Table table;
+    table.columns = {"line",        "table", "from 0",    "from 1",  "registers", "bit",     "tag", "type",
+                     "on the line", "order", "direction", "address", "point",     "scaling", "by"};
+    for (std::size_t c = 0; c < model.controllers.size(); ++c) {
+        const controller::ControllerModel& controller = model.controllers[c];
+        if (!controller.line) continue;
+        for (const controller::RegisterEntry& e : controller.line->registers) {
+            const logic::Variable& v = tag_of(model, static_cast<int>(c), e.variable);
+            const wiring::Join* join = model.wiring.of_tag(static_cast<int>(c), e.variable);
+            const controller::RegisterPlace& p = e.place;
+            const bool screen = controller.line->role == controller::LineRole::Screen;
+            const bool one = p.count == 1 && !logic::is_text(v.type);
+            table.rows.push_back(
+                {fmt::format("{}, {}, unit {}", controller.name, controller::role_name(controller.line->role),
+                             controller.line->unit),
+                 controller::area_name(p.area), std::to_string(p.first), std::to_string(p.first + 1),
+                 controller::is_bits(p.area) ? "" : std::to_string(p.count), p.bit >= 0 ? std::to_string(p.bit) : "",
+                 v.path, v.type_text,
+                 controller::is_bits(p.area) || v.type == logic::Elementary::Bool ? "bit"
+                                                                                  : controller::on_the_line(v.type),
+                 fmt::format("{}{}",
+                             one                ? ""
+                             : p.low_word_first ? "low word first"
+                                                : "high word first",
+                             p.swap_bytes ? ", bytes swapped" : ""),
+                 screen            ? (e.writable ? "read, write" : "read")
+                 : e.to_controller ? "to the controller"
+                                   : "from the controller",
+                 address_text(v), join == nullptr ? "" : base::at(model.plant->points, join->point).name,
+                 join == nullptr ? "" : join->scaling_text, e.by_rule ? "rule" : "map"});
+        }
+    }
+    return table;
+}
+
+int print_registers(const CommandLine& line, const session::SessionModel& model) {
+    const report::Table table = registers_table(model);
+    if (table.rows.empty())
+        return wrong_call("no controller of this yard has a line", "--line screen@ lists what a screen would see");
+    if (const int exit = print_table(line, table)) return exit;
+    if (line.has("json") || line.has("csv") || line.has("out") || line.quiet()) return kWell;
+    for (const controller::ControllerModel& c : model.controllers) {
+        if (!c.line) continue;
+        std::string gaps;
+        for (const wiring::RegisterGap& g : wiring::register_gaps(c.line->registers))
+            gaps += fmt::format("{}{} {}{}", gaps.empty() ? "" : ", ", controller::area_name(g.area), g.first,
+                                g.last > g.first ? fmt::format(" to {}", g.last) : "");
+        fmt::print("\n{}: {}; between them free: {}\n", c.name, number_of(c.line->registers.size(), "tag"),
+                   gaps.empty() ? "nothing" : gaps);
+        if (c.linked() && c.line->locked)
+            fmt::print("{}: the count of scans stands in {} {}, the answer to it in {} {} (from 0)\n", c.name,
+                       c.line->role == controller::LineRole::Server ? "input" : "holding", c.line->handshake,
+                       c.line->role == controller::LineRole::Server ? "holding" : "input", c.line->handshake);
+    }
+    return kWell;
+}
+
 report::Table proposal_table(const session::SessionModel& model, const std::vector<wiring::Proposal>& proposals) {
     report::Table table;
     table.columns = {"tag", "point", "confidence %", "words that meet", "remark"};
@@ -175,11 +234,15 @@ CommandLine map_line() {
         "vyard map examples/glaze-line --unjoined");
     line.add_yard_options();
     line.options().add_options()("unjoined", "only what is joined to nothing")(
-        "wires", "the wiring list: module, channel, address, tag, point, device")("propose", "propose joins for it")(
-        "at-least", po::value<std::string>()->value_name("SHARE"), "leave out what is less sure; default 50 %")(
+        "wires", "the wiring list: module, channel, address, tag, point, device")(
+        "registers", "the register map of the lines: which table and number each tag has, its type and direction")(
+        "propose", "propose joins for it")("at-least", po::value<std::string>()->value_name("SHARE"),
+                                           "leave out what is less sure; default 50 %")(
         "write", "add the proposed rows to the map")("csv", "as CSV")("json", "as JSON")(
         "out", po::value<std::string>()->value_name("FILE"), "write the table to FILE");
-    line.one_of({"unjoined", "wires", "propose"});
+    line.add_line_options();
+    line.one_of({"unjoined", "wires", "propose", "registers"});
+    line.needs("line", {"registers"});
     line.one_of({"csv", "json"});
     line.needs("at-least", {"propose"});
     line.needs("write", {"propose"});
@@ -196,6 +259,7 @@ int map_command(const CommandLine& line) {
     if (loaded->yard.map == nullptr && line.has("write"))
         return wrong_call("there is no map to write to", "a yard names one in yard.toml: [yard] map = \"map.csv\"");
     if (line.has("propose")) return propose(line, loaded->yard);
+    if (line.has("registers")) return print_registers(line, *loaded->yard.model);
     if (line.has("wires")) {
         if (loaded->yard.model->wiring.modules.empty())
             return wrong_call("this yard has no rack", "[[controller.line.module]] in yard.toml");

@@ -67,7 +67,7 @@ std::size_t Screens::apply(session::Session& session) {
 
 std::vector<std::string> Screens::places() const {
     std::vector<std::string> out;
-    for (const auto& server : servers_) out.push_back(fmt::format("port {}", server->port()));
+    for (const auto& server : servers_) out.push_back(fmt::format("{}:{}", server->host(), server->port()));
     return out;
 }
 

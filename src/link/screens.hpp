@@ -22,7 +22,7 @@ class Screens {
     /// Before a step: what was written goes to the controllers, once. How many values.
     std::size_t apply(session::Session& session);
 
-    /// "server at 127.0.0.1:1502", the ports as they came to be.
+    /// "127.0.0.1:1502", the ports as they came to be.
     std::vector<std::string> places() const;
     int port() const { return servers_.empty() ? 0 : servers_.front()->port(); }
     ServerCounts counts() const;

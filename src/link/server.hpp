@@ -43,6 +43,7 @@ class Server {
     ~Server();
 
     int port() const { return port_; }
+    const std::string& host() const { return options_.host; }
     ServerCounts counts() const;
 
   private:

@@ -173,8 +173,8 @@ class RegisterMapper {
                 if (b.place.area != a.place.area || b.place.first >= a.place.end()) break;
                 if (a.place.bit >= 0 && b.place.bit >= 0 && a.place.bit != b.place.bit) continue;
                 error(place_of(b),
-                      fmt::format("'{}' and '{}' share {}", variable(b.variable).path, variable(a.variable).path,
-                                  register_text(b.place)),
+                      fmt::format("'{}' and '{}' share {} {}", variable(b.variable).path, variable(a.variable).path,
+                                  controller::area_name(b.place.area), b.place.first),
                       "every tag has registers of its own");
             }
         }
