@@ -47,6 +47,7 @@ void Desk::step(logic::ScanWatch* watch) {
     session_.step(watch);
     show_changes();
     show_stops();
+    show_links();
     show_odd_outputs();
     show_mishaps();
     look_at_rules();
@@ -357,6 +358,18 @@ void Desk::show_stops() {
     }
 }
 
+/// A link that is lost, or there again.
+void Desk::show_links() {
+    const auto& controllers = session_.model().controllers;
+    links_.resize(controllers.size(), true);
+    for (std::size_t c = 0; c < controllers.size(); ++c) {
+        const bool up = session_.controller(static_cast<int>(c)).line.up;
+        if (!controllers[c].linked() || up == links_[c]) continue;
+        links_[c] = up;
+        event(fmt::format("the link to {} is {}", controllers[c].name, up ? "there again" : "lost"));
+    }
+}
+
 /// Numbers of the logic that no wire can carry, each wire's once.
 void Desk::show_odd_outputs() {
     const std::size_t known = odd_outputs_;
@@ -451,6 +464,9 @@ void Desk::status() {
                         : state.running ? "runs"
                                         : "is stopped",
                         state.scans, state.forces_on ? "on" : "off"));
+        if (session_.model().controllers[c].linked())
+            say(fmt::format("link to {}: {}, lost {} times so far", session_.model().controllers[c].name,
+                            state.line.up ? "there" : "lost", state.line.losses.size()));
     }
     for (const std::string& text : session::forces_text(session_)) say(text);
     for (const std::string& text : session::faults_text(session_)) say(fmt::format("fault {}", text));

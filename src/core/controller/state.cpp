@@ -7,7 +7,7 @@
 
 #include "core/controller/online_change.hpp"
 #include "core/logic/logic.hpp"
-#include "core/plant/random.hpp"
+#include "core/plant/plant.hpp"
 
 namespace vyard::controller {
 

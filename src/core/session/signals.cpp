@@ -224,7 +224,7 @@ std::string explained_text(const Session& session, const Signal& signal) {
     } else if (!state.running) {
         why.emplace_back("the controller is stopped");
     } else if (!state.outputs_on) {
-        why.emplace_back("the controller has not scanned yet");
+        why.emplace_back(state.line.was_up ? "its link is lost" : "the controller has not scanned yet");
     } else if (forced) {
         why.emplace_back("forced");
     }
