@@ -12,7 +12,7 @@
 #include <set>
 #include <sstream>
 
-#include "files/line_file.hpp"
+#include "files/link_file.hpp"
 #include "files/text_file.hpp"
 
 namespace vyard::cli {
@@ -48,12 +48,12 @@ void CommandLine::add_run_options() {
         "here", "controllers that the yard says are executed elsewhere are executed here, with the logic of stand_in");
 }
 
-void CommandLine::add_line_options() {
-    options_.add_options()("line",
+void CommandLine::add_link_options() {
+    options_.add_options()("link",
                            po::value<std::vector<std::string>>()->composing()->value_name("[NAME=][ROLE@]HOST:PORT"),
-                           "the line of a controller, other than yard.toml says: roles are server, client and screen; "
+                           "the link of a controller, other than yard.toml says: roles are server, client and screen; "
                            "may be repeated");
-    if (takes("here")) apart({"line"}, {"here"});
+    if (takes("here")) apart({"link"}, {"here"});
 }
 
 namespace {
@@ -226,8 +226,8 @@ bool names_procedure_file(const std::string& word) {
 namespace {
 
 /// [NAME=][ROLE@]HOST:PORT; false after a report.
-bool read_line_option(const std::string& text, files::LineOptions& out) {
-    files::LineOption option;
+bool read_link_option(const std::string& text, files::LinkOptions& out) {
+    files::LinkOption option;
     std::string rest = text;
     if (const std::size_t equals = rest.find('='); equals != std::string::npos) {
         option.controller = rest.substr(0, equals);
@@ -236,11 +236,11 @@ bool read_line_option(const std::string& text, files::LineOptions& out) {
     if (const std::size_t at = rest.find('@'); at != std::string::npos) {
         const std::string role = rest.substr(0, at);
         for (const auto r :
-             {controller::LineRole::Server, controller::LineRole::Client, controller::LineRole::Screen}) {
+             {controller::LinkRole::Server, controller::LinkRole::Client, controller::LinkRole::Screen}) {
             if (role == controller::role_name(r)) option.role = r;
         }
         if (!option.role) {
-            wrong_call(fmt::format("--line: '{}' is no role of a line", role), "server, client or screen");
+            wrong_call(fmt::format("--link: '{}' is no role of a link", role), "server, client or screen");
             return false;
         }
         rest = rest.substr(at + 1);
@@ -248,11 +248,11 @@ bool read_line_option(const std::string& text, files::LineOptions& out) {
     std::string host, why;
     int port = 0;
     if (!rest.empty() && !files::read_endpoint(rest, host, port, why)) {
-        wrong_call(fmt::format("--line: '{}' is no address", rest), why);
+        wrong_call(fmt::format("--link: '{}' is no address", rest), why);
         return false;
     }
     option.at = rest;
-    out.lines.push_back(std::move(option));
+    out.links.push_back(std::move(option));
     return true;
 }
 
@@ -276,10 +276,10 @@ std::optional<files::LoadOptions> load_options(const CommandLine& line) {
         }
         options.seed = static_cast<std::uint64_t>(*seed);
     }
-    options.line.here = line.has("here");
-    options.line.stand_in = line.usage().starts_with("stand-in");
-    for (const std::string& text : line.list("line")) {
-        if (!read_line_option(text, options.line)) return std::nullopt;
+    options.link.here = line.has("here");
+    options.link.stand_in = line.usage().starts_with("stand-in");
+    for (const std::string& text : line.list("link")) {
+        if (!read_link_option(text, options.link)) return std::nullopt;
     }
     return options;
 }

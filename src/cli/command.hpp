@@ -49,8 +49,8 @@ class CommandLine {
     void add_yard_options();
     /// Adds --stimulus, --set and --seed, which every command that runs a yard takes.
     void add_run_options();
-    /// Adds --line, where a line of a yard can be used.
-    void add_line_options();
+    /// Adds --link, where a link of a yard can be used.
+    void add_link_options();
     /// Whether the command takes an option of this name.
     bool takes(const char* name) const { return options_.find_nothrow(name, false) != nullptr; }
 
@@ -200,7 +200,7 @@ void show_diagnostics(const CommandLine& line, const base::Diagnostics& diagnost
 
 /// "-": standard output in place of a file.
 bool is_standard_output(const std::string& path);
-/// Writes a result file and names it on standard output, unless that holds JSON or the line is to be quiet; "-" is
+/// Writes a result file and names it on standard output, unless that holds JSON or the link is to be quiet; "-" is
 /// standard output itself. False after a report.
 bool write_result(const CommandLine& line, const std::string& path, const std::string& text);
 /// Writes a file without a word; false after a report.

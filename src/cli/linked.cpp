@@ -14,19 +14,19 @@
 namespace vyard::cli {
 
 namespace po = boost::program_options;
-using controller::LineRole;
+using controller::LinkRole;
 
 void add_linked_options(CommandLine& line) {
     line.options().add_options()("stand-in",
                                  "of a yard whose controller is executed elsewhere: start its stand-in along with it")(
         "wait", po::value<std::string>()->value_name("TIME"),
         "for controllers that are executed elsewhere, before the run begins; default 30 s")(
-        "line-record", po::value<std::string>()->value_name("FILE.csv"),
+        "link-record", po::value<std::string>()->value_name("FILE.csv"),
         "write down what came from controllers that are executed elsewhere")(
-        "line-replay", po::value<std::string>()->value_name("FILE.csv"),
-        "in their place what --line-record wrote: the same run, without them");
-    line.apart({"line-replay"}, {"stand-in", "wait", "line-record", "line"});
-    line.apart({"here"}, {"stand-in", "wait", "line-record", "line-replay"});
+        "link-replay", po::value<std::string>()->value_name("FILE.csv"),
+        "in their place what --link-record wrote: the same run, without them");
+    line.apart({"link-replay"}, {"stand-in", "wait", "link-record", "link"});
+    line.apart({"here"}, {"stand-in", "wait", "link-record", "link-replay"});
 }
 
 namespace {
@@ -37,7 +37,7 @@ bool any_remote(const session::SessionModel& model) {
 
 /// This program once more, as the stand-in of one controller; it ends when this one does. -1 when it cannot start.
 int start_stand_in(const std::string& folder, const std::string& controller, const std::string& at) {
-    std::vector<std::string> words = {"vyard",  "stand-in", folder, controller, "--line", controller + "=" + at,
+    std::vector<std::string> words = {"vyard",  "stand-in", folder, controller, "--link", controller + "=" + at,
                                       "--quiet"};
     const int child = ::fork();
     if (child != 0) return child;
@@ -57,12 +57,12 @@ std::string endpoint(const std::string& host, int port) {
 
 void warn_of_strangers(const session::SessionModel& model) {
     for (const controller::ControllerModel& c : model.controllers) {
-        if (!c.line || c.line->role == LineRole::Client || link::is_loopback(c.line->host)) continue;
-        fmt::print(stderr, "warning: the line of '{}' listens at {}, where other machines can reach it; {}\n", c.name,
-                   endpoint(c.line->host, c.line->port),
-                   c.line->from.empty() ? std::string("none may connect but this one: 'from' names those that may")
+        if (!c.link || c.link->role == LinkRole::Client || link::is_loopback(c.link->host)) continue;
+        fmt::print(stderr, "warning: the link of '{}' listens at {}, where other machines can reach it; {}\n", c.name,
+                   endpoint(c.link->host, c.link->port),
+                   c.link->from.empty() ? std::string("none may connect but this one: 'from' names those that may")
                                         : fmt::format("{} may connect, and nothing asks them for a password",
-                                                      fmt::join(c.line->from, ", ")));
+                                                      fmt::join(c.link->from, ", ")));
     }
 }
 
@@ -72,18 +72,18 @@ std::unique_ptr<Linked> Linked::open(const CommandLine& line, const Loaded& load
     const session::SessionModel& model = *loaded.yard.model;
     auto out = std::make_unique<Linked>();
     if (!any_remote(model)) {
-        for (const char* option : {"stand-in", "wait", "line-record", "line-replay"}) {
+        for (const char* option : {"stand-in", "wait", "link-record", "link-replay"}) {
             if (!line.has(option)) continue;
             wrong_call(fmt::format("--{}: no controller of this yard is executed elsewhere", option),
-                       "[controller.NAME.line] role = \"server\" or \"client\"");
+                       "[controller.NAME.link] role = \"server\" or \"client\"");
             return nullptr;
         }
         return out;
     }
-    if (line.has("line-replay")) {
+    if (line.has("link-replay")) {
         base::Diagnostics diagnostics;
-        if (const auto source = files::read_source(line.text("line-replay"), {}, diagnostics))
-            out->replay_ = link::LineReplay::read(source, model, diagnostics);
+        if (const auto source = files::read_source(line.text("link-replay"), {}, diagnostics))
+            out->replay_ = link::LinkReplay::read(source, model, diagnostics);
         show_diagnostics(line, diagnostics);
         line.remember(diagnostics.list());
         out->partner_ = out->replay_.get();
@@ -94,7 +94,7 @@ std::unique_ptr<Linked> Linked::open(const CommandLine& line, const Loaded& load
     exit = kOurFault;
     warn_of_strangers(model);
     std::string problem;
-    out->lines_ = link::Lines::open(model, problem);
+    out->lines_ = link::Links::open(model, problem);
     if (out->lines_ == nullptr) {
         fmt::print(stderr, "error: {}\n", problem);
         return nullptr;
@@ -102,28 +102,28 @@ std::unique_ptr<Linked> Linked::open(const CommandLine& line, const Loaded& load
     for (std::size_t c = 0; c < model.controllers.size() && line.has("stand-in"); ++c) {
         const controller::ControllerModel& one = model.controllers[c];
         if (!one.remote()) continue;
-        const int port = one.line->role == LineRole::Server ? out->lines_->port(static_cast<int>(c)) : one.line->port;
+        const int port = one.link->role == LinkRole::Server ? out->lines_->port(static_cast<int>(c)) : one.link->port;
         const int child =
             start_stand_in(loaded.yard.folder, one.name,
-                           fmt::format("{}@{}", controller::role_name(one.line->role), endpoint(one.line->host, port)));
+                           fmt::format("{}@{}", controller::role_name(one.link->role), endpoint(one.link->host, port)));
         if (child < 0) fmt::print(stderr, "error: the stand-in of '{}' cannot be started\n", one.name);
         if (child < 0) return nullptr;
         out->children_.push_back(child);
     }
     if (!line.quiet() && !line.has("stand-in")) {
-        for (const link::LineFigures& f : out->lines_->figures())
+        for (const link::LinkFigures& f : out->lines_->figures())
             fmt::print(stderr, "waiting for '{}', {} ...\n", f.name, f.where);
     }
     if (!out->lines_->wait_for_all(base::from_seconds(*wait), ended)) {
-        for (const link::LineFigures& f : out->lines_->figures()) {
+        for (const link::LinkFigures& f : out->lines_->figures()) {
             if (!f.problem.empty())
                 fmt::print(stderr, "warning: nothing came from '{}' within {:g} s: {}; the run begins without it\n",
                            f.name, *wait, f.problem);
         }
     }
     out->partner_ = out->lines_.get();
-    if (line.has("line-record")) {
-        out->recorder_ = std::make_unique<link::LineRecorder>(*out->lines_, model);
+    if (line.has("link-record")) {
+        out->recorder_ = std::make_unique<link::LinkRecorder>(*out->lines_, model);
         out->partner_ = out->recorder_.get();
     }
     return out;
@@ -134,17 +134,17 @@ Linked::~Linked() {
     for (const int child : children_) ::waitpid(child, nullptr, 0);
 }
 
-std::string figures_text(const link::LineFigures& f, bool in_real_time) {
-    std::string out = fmt::format("line {}: {}: {} scans, {} answered, {} requests", f.name, f.where, f.exchanges,
+std::string figures_text(const link::LinkFigures& f, bool in_real_time) {
+    std::string out = fmt::format("link {}: {}: {} scans, {} answered, {} requests", f.name, f.where, f.exchanges,
                                   f.came, f.requests);
     if (in_real_time) out += fmt::format("; late by {:.2f} ms at most, jitter {:.2f} ms", f.latest_ms, f.jitter_ms);
     return out;
 }
 
 bool Linked::close(const CommandLine& line) {
-    if (recorder_ != nullptr && !write_result(line, line.text("line-record"), recorder_->text())) return false;
+    if (recorder_ != nullptr && !write_result(line, line.text("link-record"), recorder_->text())) return false;
     if (lines_ == nullptr || line.quiet() || line.has("json")) return true;
-    for (const link::LineFigures& f : lines_->figures()) fmt::print("{}\n", figures_text(f, !f.locked));
+    for (const link::LinkFigures& f : lines_->figures()) fmt::print("{}\n", figures_text(f, !f.locked));
     return true;
 }
 

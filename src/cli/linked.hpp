@@ -1,4 +1,4 @@
-// What the commands that run a yard share about its lines: opening them, the stand-in, recording and doing again.
+// What the commands that run a yard share about its links: opening them, the stand-in, recording and doing again.
 #pragma once
 
 #include <functional>
@@ -9,12 +9,12 @@
 
 namespace vyard::cli {
 
-/// Adds --stand-in, --line-record, --line-replay, --wait: for a command that can run with controllers elsewhere.
+/// Adds --stand-in, --link-record, --link-replay, --wait: for a command that can run with controllers elsewhere.
 void add_linked_options(CommandLine& line);
 
 class Linked {
   public:
-    /// Opens the lines of the yard, starts its stand-in if asked to, and waits for its controllers. Null after a
+    /// Opens the links of the yard, starts its stand-in if asked to, and waits for its controllers. Null after a
     /// report, with the exit code. A yard that executes all here has none: partner() is null then.
     static std::unique_ptr<Linked> open(const CommandLine& line, const Loaded& loaded,
                                         const std::function<bool()>& ended, int& exit);
@@ -24,20 +24,20 @@ class Linked {
     ~Linked();
 
     controller::Partner* partner() const { return partner_; }
-    link::Lines* lines() const { return lines_.get(); }
-    /// Writes --line-record, and says how the lines did. False after a report.
+    link::Links* lines() const { return lines_.get(); }
+    /// Writes --link-record, and says how the links did. False after a report.
     bool close(const CommandLine& line);
 
   private:
-    std::unique_ptr<link::Lines> lines_;
-    std::unique_ptr<link::LineReplay> replay_;
-    std::unique_ptr<link::LineRecorder> recorder_;
+    std::unique_ptr<link::Links> lines_;
+    std::unique_ptr<link::LinkReplay> replay_;
+    std::unique_ptr<link::LinkRecorder> recorder_;
     controller::Partner* partner_ = nullptr;
     std::vector<int> children_;
 };
 
 /// "line  press  server at 127.0.0.1:1502: 1200 scans, 1200 answered, 4800 requests".
-std::string figures_text(const link::LineFigures& figures, bool in_real_time);
+std::string figures_text(const link::LinkFigures& figures, bool in_real_time);
 /// Says on standard error where others than this machine can reach what listens.
 void warn_of_strangers(const session::SessionModel& model);
 

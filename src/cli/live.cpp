@@ -202,7 +202,7 @@ CommandLine live_line() {
                      "printf 'turn panel.mode to automatic\\npress panel.start for 200 ms\\nwait 15 s\\n' | vyard live "
                      "examples/glaze-line --pace max --watch line_run,dip_step");
     add_live_options(line);
-    line.add_line_options();
+    line.add_link_options();
     add_linked_options(line);
     line.one_of({"go-on", "fresh"});
     line.one_of({"plain", "ascii"});

@@ -123,28 +123,28 @@ report::Table wiring_list(const session::SessionModel& model) {
     return table;
 }
 
-/// What others have to know of the lines: every register, as it is sent (from 0) and as many count it (from 1).
+/// What others have to know of the links: every register, as it is sent (from 0) and as many count it (from 1).
 report::Table registers_table(const session::SessionModel& model) {
     report::Table table;
-    table.columns = {"line",        "table", "from 0",    "from 1",  "registers", "bit",     "tag", "type",
-                     "on the line", "order", "direction", "address", "point",     "scaling", "by"};
+    table.columns = {"link",        "table", "from 0",    "from 1",  "registers", "bit",     "tag", "type",
+                     "on the link", "order", "direction", "address", "point",     "scaling", "by"};
     for (std::size_t c = 0; c < model.controllers.size(); ++c) {
         const controller::ControllerModel& controller = model.controllers[c];
-        if (!controller.line) continue;
-        for (const controller::RegisterEntry& e : controller.line->registers) {
+        if (!controller.link) continue;
+        for (const controller::RegisterEntry& e : controller.link->registers) {
             const logic::Variable& v = tag_of(model, static_cast<int>(c), e.variable);
             const wiring::Join* join = model.wiring.of_tag(static_cast<int>(c), e.variable);
             const controller::RegisterPlace& p = e.place;
-            const bool screen = controller.line->role == controller::LineRole::Screen;
+            const bool screen = controller.link->role == controller::LinkRole::Screen;
             const bool one = p.count == 1 && !logic::is_text(v.type);
             table.rows.push_back(
-                {fmt::format("{}, {}, unit {}", controller.name, controller::role_name(controller.line->role),
-                             controller.line->unit),
+                {fmt::format("{}, {}, unit {}", controller.name, controller::role_name(controller.link->role),
+                             controller.link->unit),
                  controller::area_name(p.area), std::to_string(p.first), std::to_string(p.first + 1),
                  controller::is_bits(p.area) ? "" : std::to_string(p.count), p.bit >= 0 ? std::to_string(p.bit) : "",
                  v.path, v.type_text,
                  controller::is_bits(p.area) || v.type == logic::Elementary::Bool ? "bit"
-                                                                                  : controller::on_the_line(v.type),
+                                                                                  : controller::on_the_link(v.type),
                  fmt::format("{}{}",
                              one                ? ""
                              : p.low_word_first ? "low word first"
@@ -163,21 +163,21 @@ report::Table registers_table(const session::SessionModel& model) {
 int print_registers(const CommandLine& line, const session::SessionModel& model) {
     const report::Table table = registers_table(model);
     if (table.rows.empty())
-        return wrong_call("no controller of this yard has a line", "--line screen@ lists what a screen would see");
+        return wrong_call("no controller of this yard has a link", "--link screen@ lists what a screen would see");
     if (const int exit = print_table(line, table)) return exit;
     if (line.has("json") || line.has("csv") || line.has("out") || line.quiet()) return kWell;
     for (const controller::ControllerModel& c : model.controllers) {
-        if (!c.line) continue;
+        if (!c.link) continue;
         std::string gaps;
-        for (const wiring::RegisterGap& g : wiring::register_gaps(c.line->registers))
+        for (const wiring::RegisterGap& g : wiring::register_gaps(c.link->registers))
             gaps += fmt::format("{}{} {}{}", gaps.empty() ? "" : ", ", controller::area_name(g.area), g.first,
                                 g.last > g.first ? fmt::format(" to {}", g.last) : "");
-        fmt::print("\n{}: {}; between them free: {}\n", c.name, number_of(c.line->registers.size(), "tag"),
+        fmt::print("\n{}: {}; between them free: {}\n", c.name, number_of(c.link->registers.size(), "tag"),
                    gaps.empty() ? "nothing" : gaps);
-        if (c.linked() && c.line->locked)
+        if (c.linked() && c.link->locked)
             fmt::print("{}: the count of scans stands in {} {}, the answer to it in {} {} (from 0)\n", c.name,
-                       c.line->role == controller::LineRole::Server ? "input" : "holding", c.line->handshake,
-                       c.line->role == controller::LineRole::Server ? "holding" : "input", c.line->handshake);
+                       c.link->role == controller::LinkRole::Server ? "input" : "holding", c.link->handshake,
+                       c.link->role == controller::LinkRole::Server ? "holding" : "input", c.link->handshake);
     }
     return kWell;
 }
@@ -235,14 +235,14 @@ CommandLine map_line() {
     line.add_yard_options();
     line.options().add_options()("unjoined", "only what is joined to nothing")(
         "wires", "the wiring list: module, channel, address, tag, point, device")(
-        "registers", "the register map of the lines: which table and number each tag has, its type and direction")(
+        "registers", "the register map of the links: which table and number each tag has, its type and direction")(
         "propose", "propose joins for it")("at-least", po::value<std::string>()->value_name("SHARE"),
                                            "leave out what is less sure; default 50 %")(
         "write", "add the proposed rows to the map")("csv", "as CSV")("json", "as JSON")(
         "out", po::value<std::string>()->value_name("FILE"), "write the table to FILE");
-    line.add_line_options();
+    line.add_link_options();
     line.one_of({"unjoined", "wires", "propose", "registers"});
-    line.needs("line", {"registers"});
+    line.needs("link", {"registers"});
     line.one_of({"csv", "json"});
     line.needs("at-least", {"propose"});
     line.needs("write", {"propose"});

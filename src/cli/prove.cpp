@@ -34,7 +34,7 @@ CommandLine prove_line() {
                      "vyard prove examples/glaze-line");
     line.add_yard_options();
     line.add_run_options();
-    line.add_line_options();
+    line.add_link_options();
     add_linked_options(line);
     line.options().add_options()("procedure,p", po::value<std::vector<std::string>>()->composing()->value_name("NAME"),
                                  "this procedure, or all of a file, as words behind YARD do; may be repeated")(
@@ -82,7 +82,7 @@ int prove_command(const CommandLine& line) {
          {"verdicts.txt", "verdicts.json", "junit.xml", "coverage.json", "coverage.lcov", "coverage.pdf"}) {
         if (line.has("out")) results.push_back(files::join_path(line.text("out"), name));
     }
-    if (line.has("line-record")) results.push_back(line.text("line-record"));
+    if (line.has("link-record")) results.push_back(line.text("link-record"));
     if (const auto refused = refuse_outputs(loaded->yard.read_from, results)) return *refused;
     std::vector<procedure::ProcedureVerdict> verdicts;
     const bool covered = line.has("coverage");

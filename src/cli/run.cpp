@@ -100,7 +100,7 @@ CommandLine run_line() {
                      "200 ms\" --for 30s --out /tmp/glaze");
     line.add_yard_options();
     line.add_run_options();
-    line.add_line_options();
+    line.add_link_options();
     add_linked_options(line);
     add_drive_options(line, "10 s");
     line.options().add_options()(
@@ -129,7 +129,7 @@ int run_command(const CommandLine& line) {
         if (line.has("out")) results.push_back(files::join_path(line.text("out"), name));
     }
     if (line.has("chunks")) results.push_back(line.text("chunks"));
-    if (line.has("line-record")) results.push_back(line.text("line-record"));
+    if (line.has("link-record")) results.push_back(line.text("link-record"));
     if (const auto refused = refuse_outputs(loaded->yard.read_from, results)) return *refused;
     const Interrupt interrupt;
     way->ended = [&] { return interrupt.come(); };

@@ -14,12 +14,12 @@ namespace po = boost::program_options;
 CommandLine serve_line() {
     CommandLine line(
         "serve [YARD] [options]",
-        "Runs a yard in real time, without a person, and keeps its lines: the plant to a controller that is "
+        "Runs a yard in real time, without a person, and keeps its links: the plant to a controller that is "
         "executed elsewhere, a controller that is executed here to screens. It runs until it is ended.",
         "vyard serve examples/tile-press --stand-in --for 2s");
     line.add_yard_options();
     line.add_run_options();
-    line.add_line_options();
+    line.add_link_options();
     add_linked_options(line);
     line.options().add_options()("for", po::value<std::string>()->value_name("TIME"),
                                  "end after this time of the run; default: never")(
@@ -57,11 +57,11 @@ int serve_command(const CommandLine& line) {
     std::shared_ptr<const procedure::Book> orders;
     if (line.has("do") && (orders = read_orders(line, model)) == nullptr) return kWrongCall;
     const bool any = std::any_of(model.controllers.begin(), model.controllers.end(),
-                                 [](const auto& c) { return c.line.has_value(); });
+                                 [](const auto& c) { return c.link.has_value(); });
     if (!any)
         return wrong_call(
-            "no controller of this yard has a line",
-            "[controller.NAME.line] with role = \"server\", \"client\" or \"screen\", or --line screen@:1502");
+            "no controller of this yard has a link",
+            "[controller.NAME.link] with role = \"server\", \"client\" or \"screen\", or --link screen@:1502");
     const Interrupt interrupt;
     const auto ended = [&] { return interrupt.come(); };
     std::string problem;
@@ -81,7 +81,7 @@ int serve_command(const CommandLine& line) {
     screens->publish(session);
     RealTime clock;
     const bool paced = std::none_of(model.controllers.begin(), model.controllers.end(),
-                                    [](const auto& c) { return c.remote() && c.line->locked; });
+                                    [](const auto& c) { return c.remote() && c.link->locked; });
     const auto step = [&] {
         screens->apply(session);
         session.step();

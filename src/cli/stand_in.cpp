@@ -13,11 +13,11 @@ namespace po = boost::program_options;
 CommandLine stand_in_line() {
     CommandLine line(
         "stand-in [YARD [CONTROLLER]] [options]",
-        "Speaks for a controller that is executed elsewhere, over its line, as the real one will: executes "
+        "Speaks for a controller that is executed elsewhere, over its link, as the real one will: executes "
         "its logic and that of 'stand_in' in yard.toml. It runs until it is ended.",
         "vyard stand-in examples/tile-press --for 2s");
     line.add_yard_options();
-    line.add_line_options();
+    line.add_link_options();
     line.options().add_options()("for", po::value<std::string>()->value_name("TIME"),
                                  "end after this time by the clock; default: never");
     line.takes_words(2);
@@ -39,7 +39,7 @@ int stand_in_command(const CommandLine& line) {
     if (all.empty())
         return wrong_call(names.empty() ? std::string("no controller of this yard is executed elsewhere")
                                         : fmt::format("no controller '{}' is executed elsewhere", line.word(1)),
-                          names.empty() ? "[controller.NAME.line] role = \"server\" or \"client\""
+                          names.empty() ? "[controller.NAME.link] role = \"server\" or \"client\""
                                         : base::name_hint(line.word(1), names));
     const Interrupt interrupt;
     const auto begin = std::chrono::steady_clock::now();

@@ -7,7 +7,7 @@
 #include <filesystem>
 
 #include "files/exchange/exchange.hpp"
-#include "files/line_file.hpp"
+#include "files/link_file.hpp"
 #include "files/map_file.hpp"
 #include "files/plant_file.hpp"
 #include "files/rack_file.hpp"
@@ -39,7 +39,7 @@ class YardReader {
           diagnostics_(diagnostics),
           substitutes_(options.substitutes),
           used_(options.substitutes.size(), false),
-          line_(options.line),
+          link_(options.link),
           outside_(options.outside) {}
 
     void run(const toml::table& root) {
@@ -148,7 +148,7 @@ class YardReader {
 
     void controller(const std::string& name, const base::Place& place, const toml::table& table) {
         check_keys(source_, table,
-                   {"logic", "scan", "watchdog", "max_instructions", "safe", "screen", "module", "line"},
+                   {"logic", "scan", "watchdog", "max_instructions", "safe", "screen", "module", "link"},
                    fmt::format("[controller.{}]", name), diagnostics_);
         session::ControllerDefinition c;
         c.name = name;
@@ -180,33 +180,33 @@ class YardReader {
             for (const plant::DefinitionValue& v : names.list) c.screen.push_back({v.text, v.place, {}});
         }
         if (const toml::node* modules = table.get("module")) read_modules(source_, *modules, 0, c.rack, diagnostics_);
-        line(name, table, c);
+        link(name, table, c);
         definition_.controllers.push_back(std::move(c));
     }
 
-    /// Its line to others: as the yard says, or as was asked for.
-    void line(const std::string& name, const toml::table& table, session::ControllerDefinition& c) {
-        const toml::table* own = table_at(table, "line");
-        if (table.contains("line") && own == nullptr)
-            diagnostics_.error(Code::WrongValue, definition_value(source_, *table.get("line")).place,
-                               fmt::format("a line is a table: [controller.{}.line]", name));
-        if (own != nullptr) c.line = read_line(source_, name, *own, diagnostics_);
+    /// Its link to others: as the yard says, or as was asked for.
+    void link(const std::string& name, const toml::table& table, session::ControllerDefinition& c) {
+        const toml::table* own = table_at(table, "link");
+        if (table.contains("link") && own == nullptr)
+            diagnostics_.error(Code::WrongValue, definition_value(source_, *table.get("link")).place,
+                               fmt::format("a link is a table: [controller.{}.link]", name));
+        if (own != nullptr) c.link = read_link(source_, name, *own, diagnostics_);
         if (own != nullptr && own->contains("stand_in")) {
             for (const auto& [path, named_at] : paths(definition_value(source_, *own->get("stand_in")), "stand_in")) {
                 const base::SourcePtr source = read(path, named_at, read_logic);
-                if (source == nullptr || !(line_.here || line_.stand_in)) continue;
+                if (source == nullptr || !(link_.here || link_.stand_in)) continue;
                 c.logic.push_back(source);
                 yard_.logic.push_back(source);
             }
         }
-        if (c.line) c.line->model.here = line_.here;
-        for (const LineOption& o : line_.lines) {
+        if (c.link) c.link->model.here = link_.here;
+        for (const LinkOption& o : link_.links) {
             if (!o.controller.empty() && base::fold(o.controller) != base::fold(name)) continue;
-            if (!c.line && !o.role) continue;
-            if (!c.line) c.line.emplace().model.place = c.place;
-            if (o.role) c.line->model.role = *o.role;
+            if (!c.link && !o.role) continue;
+            if (!c.link) c.link.emplace().model.place = c.place;
+            if (o.role) c.link->model.role = *o.role;
             std::string why;
-            if (!o.at.empty()) read_endpoint(o.at, c.line->model.host, c.line->model.port, why);
+            if (!o.at.empty()) read_endpoint(o.at, c.link->model.host, c.link->model.port, why);
         }
     }
 
@@ -352,7 +352,7 @@ class YardReader {
     base::Diagnostics& diagnostics_;
     const std::vector<Substitute>& substitutes_;
     std::vector<bool> used_;
-    const LineOptions& line_;
+    const LinkOptions& link_;
     bool outside_;
     session::Definition definition_;
 };

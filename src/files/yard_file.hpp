@@ -31,16 +31,16 @@ struct Substitute {
     base::Place place{};  ///< Where it was asked for.
 };
 
-/// How controllers' lines are used in one run, other than the yard says.
-struct LineOption {
+/// How controllers' links are used in one run, other than the yard says.
+struct LinkOption {
     std::string controller;                      ///< "" for all.
-    std::optional<controller::LineRole> role{};  ///< Null for what the yard says.
+    std::optional<controller::LinkRole> role{};  ///< Null for what the yard says.
     std::string at;                              ///< Host and port; "" for what the yard says.
 };
-struct LineOptions {
-    bool here = false;      ///< No line: all is executed here, with the logic of stand-ins.
-    bool stand_in = false;  ///< The lines are kept, and the logic of stand-ins is read.
-    std::vector<LineOption> lines;
+struct LinkOptions {
+    bool here = false;      ///< No link: all is executed here, with the logic of stand-ins.
+    bool stand_in = false;  ///< The links are kept, and the logic of stand-ins is read.
+    std::vector<LinkOption> links;
 };
 
 struct LoadOptions {
@@ -50,7 +50,7 @@ struct LoadOptions {
     std::optional<std::uint64_t> seed{};  ///< In place of the yard's.
     bool outside = false;                 ///< Files outside of the yard's folder and of the current one are meant.
     bool coverage = false;                ///< Programs with marks (see logic::Coverage).
-    LineOptions line{};
+    LinkOptions link{};
 };
 
 /// `where`: a yard folder or its yard.toml.

@@ -12,7 +12,7 @@
 namespace vyard::link {
 
 using base::Nanoseconds;
-using controller::LineRole;
+using controller::LinkRole;
 using Clock = std::chrono::steady_clock;
 
 namespace {
@@ -21,7 +21,7 @@ constexpr auto kRetry = std::chrono::milliseconds(200);
 constexpr Nanoseconds kMoment{20'000'000};
 constexpr std::uint16_t kPowerUp = 1;  ///< The count of the first scan of a run.
 
-/// Where a tag lies in memory, and its number among the cells of its line.
+/// Where a tag lies in memory, and its number among the cells of its link.
 struct Ported {
     int cell = 0;
     controller::Spot spot;
@@ -32,10 +32,10 @@ struct Ports {
     std::vector<Ported> inputs, outputs;  ///< Of the controller.
 
     explicit Ports(const controller::ControllerModel& model) {
-        for (const controller::RegisterEntry& e : model.line->registers) {
+        for (const controller::RegisterEntry& e : model.link->registers) {
             const logic::Variable& v = base::at(model.program->variables, e.variable);
             const int cell = static_cast<int>(cells.size());
-            const bool server = model.line->role == LineRole::Server;
+            const bool server = model.link->role == LinkRole::Server;
             cells.push_back({e.place, v.type, server ? !e.to_controller : e.to_controller});
             (e.to_controller ? inputs : outputs).push_back({cell, {e.variable, v.type, v.offset, v.bit}});
         }
@@ -53,30 +53,30 @@ logic::Value value_at(std::span<const std::byte> memory, const controller::Spot&
 
 }  // namespace
 
-class OneLine {
+class OneLink {
   public:
-    OneLine(const controller::ControllerModel& model) : line_(*model.line), ports_(model) {
+    OneLink(const controller::ControllerModel& model) : link_(*model.link), ports_(model) {
         figures_.name = model.name;
-        figures_.locked = line_.locked;
+        figures_.locked = link_.locked;
     }
-    virtual ~OneLine() = default;
-    OneLine(const OneLine&) = delete;
-    OneLine& operator=(const OneLine&) = delete;
+    virtual ~OneLink() = default;
+    OneLink(const OneLink&) = delete;
+    OneLink& operator=(const OneLink&) = delete;
 
     virtual bool heard() = 0;
     virtual bool exchange(std::span<const std::byte> memory, std::span<std::byte> outputs) = 0;
     virtual int port() const { return 0; }
-    virtual LineFigures figures() const { return figures_; }
+    virtual LinkFigures figures() const { return figures_; }
 
     /// A run begins: what is elsewhere begins with it, if it is locked.
     void begin() { step_ = 0; }
-    bool locked() const { return line_.locked; }
+    bool locked() const { return link_.locked; }
     void count(bool came) {
         ++exchanges_;
         came_ += came ? 1U : 0U;
     }
-    LineFigures all_figures() const {
-        LineFigures out = figures();
+    LinkFigures all_figures() const {
+        LinkFigures out = figures();
         out.exchanges = exchanges_;
         out.came = came_;
         return out;
@@ -89,15 +89,15 @@ class OneLine {
         return step_;
     }
     /// Once an answer did not come, the next are not waited for as long.
-    Nanoseconds patience() const { return late_ ? std::min(kMoment, line_.patience) : line_.patience; }
+    Nanoseconds patience() const { return late_ ? std::min(kMoment, link_.patience) : link_.patience; }
     void put(const std::vector<Ported>& ports, const std::vector<logic::Value>& values, std::span<std::byte> outputs) {
         for (std::size_t i = 0; i < ports.size(); ++i)
             logic::write_value(outputs.data(), values[i], ports[i].spot.offset, ports[i].spot.bit);
     }
 
-    const controller::LineModel line_;
+    const controller::LinkModel link_;
     const Ports ports_;
-    LineFigures figures_;
+    LinkFigures figures_;
     std::uint16_t step_ = 0;
     std::uint64_t exchanges_ = 0, came_ = 0;
     bool late_ = false;
@@ -106,23 +106,23 @@ class OneLine {
 namespace {
 
 /// The controller connects: it writes its outputs and reads its inputs.
-class ServerLine final : public OneLine {
+class ServerLink final : public OneLink {
   public:
-    ServerLine(const controller::ControllerModel& model, std::string& problem)
-        : OneLine(model),
-          tables_(std::make_shared<Tables>(ports_.cells, line_.locked ? line_.handshake : -1)),
+    ServerLink(const controller::ControllerModel& model, std::string& problem)
+        : OneLink(model),
+          tables_(std::make_shared<Tables>(ports_.cells, link_.locked ? link_.handshake : -1)),
           outputs_(Ports::numbers(ports_.outputs)),
-          server_({line_.host, line_.port, line_.from, line_.clients, line_.locked ? 0 : line_.requests},
-                  {{line_.unit, tables_}}, problem) {
-        figures_.where = fmt::format("server at {}:{}", line_.host, server_.port());
+          server_({link_.host, link_.port, link_.from, link_.clients, link_.locked ? 0 : link_.requests},
+                  {{link_.unit, tables_}}, problem) {
+        figures_.where = fmt::format("server at {}:{}", link_.host, server_.port());
     }
 
     bool heard() override {
-        return tables_->wait_for_writer(kMoment) || (line_.locked && server_.counts().clients > 0);
+        return tables_->wait_for_writer(kMoment) || (link_.locked && server_.counts().clients > 0);
     }
     int port() const override { return server_.port(); }
-    LineFigures figures() const override {
-        LineFigures out = figures_;
+    LinkFigures figures() const override {
+        LinkFigures out = figures_;
         out.requests = server_.counts().requests;
         if (server_.counts().clients == 0) out.problem = "nobody is connected";
         return out;
@@ -132,10 +132,10 @@ class ServerLine final : public OneLine {
         std::vector<std::pair<int, logic::Value>> values;
         values.reserve(ports_.inputs.size());
         for (const Ported& p : ports_.inputs) values.emplace_back(p.cell, value_at(memory, p.spot));
-        const std::uint16_t step = line_.locked ? next_step() : 0;
+        const std::uint16_t step = link_.locked ? next_step() : 0;
         tables_->publish(values, step);
-        const bool came = line_.locked ? tables_->wait_for(step, patience()) : tables_->take_writes() > 0;
-        late_ = line_.locked && !came;
+        const bool came = link_.locked ? tables_->wait_for(step, patience()) : tables_->take_writes() > 0;
+        late_ = link_.locked && !came;
         if (came) put(ports_.outputs, tables_->read(outputs_), outputs);
         return came;
     }
@@ -147,20 +147,20 @@ class ServerLine final : public OneLine {
 };
 
 /// The plant connects: it reads the controller's outputs and writes its inputs.
-class ClientLine final : public OneLine {
+class ClientLink final : public OneLink {
   public:
-    explicit ClientLine(const controller::ControllerModel& model)
-        : OneLine(model),
+    explicit ClientLink(const controller::ControllerModel& model)
+        : OneLink(model),
           reads_(blocks_of(ports_.cells, Ports::numbers(ports_.outputs), false)),
           writes_(blocks_of(ports_.cells, Ports::numbers(ports_.inputs), true)),
-          period_(line_.period.count() > 0 ? line_.period : model.scan),
-          client_(line_.host, line_.port, line_.unit, ports_.cells),
+          period_(link_.period.count() > 0 ? link_.period : model.scan),
+          client_(link_.host, link_.port, link_.unit, ports_.cells),
           given_(ports_.cells.size()) {
         for (std::size_t i = 0; i < ports_.cells.size(); ++i) given_[i] = {ports_.cells[i].type, 0, {}};
-        figures_.where = fmt::format("client of {}:{}", line_.host, line_.port);
-        if (!line_.locked) worker_ = std::thread([this] { work(); });
+        figures_.where = fmt::format("client of {}:{}", link_.host, link_.port);
+        if (!link_.locked) worker_ = std::thread([this] { work(); });
     }
-    ~ClientLine() override {
+    ~ClientLink() override {
         {
             const std::lock_guard lock(mutex_);
             ends_ = true;
@@ -170,7 +170,7 @@ class ClientLine final : public OneLine {
     }
 
     bool heard() override {
-        if (line_.locked) {
+        if (link_.locked) {
             if (client_.connect(std::chrono::milliseconds(500))) return true;
             std::this_thread::sleep_for(kMoment);
             return false;
@@ -179,16 +179,16 @@ class ClientLine final : public OneLine {
         wakes_.wait_for(lock, kMoment, [&] { return fresh_ > 0; });
         return fresh_ > 0;
     }
-    LineFigures figures() const override {
+    LinkFigures figures() const override {
         const std::lock_guard lock(mutex_);
-        LineFigures out = figures_;
-        out.requests = line_.locked ? client_.requests() : requests_;
-        out.problem = line_.locked ? client_.problem() : problem_;
+        LinkFigures out = figures_;
+        out.requests = link_.locked ? client_.requests() : requests_;
+        out.problem = link_.locked ? client_.problem() : problem_;
         return out;
     }
 
     bool exchange(std::span<const std::byte> memory, std::span<std::byte> outputs) override {
-        if (!line_.locked) {
+        if (!link_.locked) {
             const std::lock_guard lock(mutex_);
             give(memory);
             has_given_ = true;
@@ -215,9 +215,9 @@ class ClientLine final : public OneLine {
             std::this_thread::sleep_until(std::min(until, Clock::now() + kRetry));
             return false;
         }
-        if (!client_.write(writes_, given_) || !client_.write_word(line_.handshake, step)) return false;
+        if (!client_.write(writes_, given_) || !client_.write_word(link_.handshake, step)) return false;
         for (;;) {
-            const auto answer = client_.read_word(controller::RegisterArea::Input, line_.handshake);
+            const auto answer = client_.read_word(controller::RegisterArea::Input, link_.handshake);
             if (!answer) return false;
             if (*answer == step) break;
             if (Clock::now() > until) return false;
@@ -284,7 +284,7 @@ class ClientLine final : public OneLine {
 }  // namespace
 
 /// Real time: when an exchange is due by the wall clock, and how late it was.
-struct Lines::Pace {
+struct Links::Pace {
     bool begun = false;
     Clock::time_point origin;
     Nanoseconds last{};
@@ -315,19 +315,19 @@ struct Lines::Pace {
     }
 };
 
-Lines::Lines() : pace_(std::make_unique<Pace>()) {}
-Lines::~Lines() = default;
+Links::Links() : pace_(std::make_unique<Pace>()) {}
+Links::~Links() = default;
 
-std::unique_ptr<Lines> Lines::open(const session::SessionModel& model, std::string& problem) {
-    std::unique_ptr<Lines> out(new Lines);
+std::unique_ptr<Links> Links::open(const session::SessionModel& model, std::string& problem) {
+    std::unique_ptr<Links> out(new Links);
     for (std::size_t c = 0; c < model.controllers.size(); ++c) {
         const controller::ControllerModel& controller = model.controllers[c];
         if (!controller.remote()) continue;
-        std::unique_ptr<OneLine> line;
-        if (controller.line->role == LineRole::Server) {
-            line = std::make_unique<ServerLine>(controller, problem);
+        std::unique_ptr<OneLink> line;
+        if (controller.link->role == LinkRole::Server) {
+            line = std::make_unique<ServerLink>(controller, problem);
         } else {
-            line = std::make_unique<ClientLine>(controller);
+            line = std::make_unique<ClientLink>(controller);
         }
         if (!problem.empty()) return nullptr;
         out->lines_[static_cast<int>(c)] = std::move(line);
@@ -335,7 +335,7 @@ std::unique_ptr<Lines> Lines::open(const session::SessionModel& model, std::stri
     return out;
 }
 
-bool Lines::wait_for_all(Nanoseconds longest, const std::function<bool()>& ended) {
+bool Links::wait_for_all(Nanoseconds longest, const std::function<bool()>& ended) {
     const auto until = Clock::now() + std::chrono::nanoseconds(longest.count());
     for (const auto& [c, line] : lines_) {
         while (!line->heard()) {
@@ -346,8 +346,8 @@ bool Lines::wait_for_all(Nanoseconds longest, const std::function<bool()>& ended
     return true;
 }
 
-bool Lines::exchange(int c, Nanoseconds now, std::span<const std::byte> memory, std::span<std::byte> outputs) {
-    OneLine& line = *lines_.at(c);
+bool Links::exchange(int c, Nanoseconds now, std::span<const std::byte> memory, std::span<std::byte> outputs) {
+    OneLink& line = *lines_.at(c);
     if (now.count() == 0) line.begin();
     if (keeps_time_ && !line.locked()) pace_->wait(now);
     const bool came = line.exchange(memory, outputs);
@@ -355,8 +355,8 @@ bool Lines::exchange(int c, Nanoseconds now, std::span<const std::byte> memory, 
     return came;
 }
 
-std::vector<LineFigures> Lines::figures() const {
-    std::vector<LineFigures> out;
+std::vector<LinkFigures> Links::figures() const {
+    std::vector<LinkFigures> out;
     for (const auto& [c, line] : lines_) {
         out.push_back(line->all_figures());
         out.back().latest_ms = pace_->latest_ms;
@@ -365,7 +365,7 @@ std::vector<LineFigures> Lines::figures() const {
     return out;
 }
 
-int Lines::port(int c) const {
+int Links::port(int c) const {
     return lines_.at(c)->port();
 }
 

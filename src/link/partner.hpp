@@ -1,10 +1,10 @@
 // The lines of a yard's controllers that are executed elsewhere: the plant's side of them.
 //
 //   std::string problem;
-//   const auto lines = Lines::open(model, problem);        // listens, or connects when it is time
+//   const auto lines = Links::open(model, problem);        // listens, or connects when it is time
 //   session::Session session(model, nullptr, lines.get());
 //
-// Where a line is not locked, the plant keeps real time: an exchange waits until it is due.
+// Where a link is not locked, the plant keeps real time: an exchange waits until it is due.
 #pragma once
 
 #include <functional>
@@ -17,10 +17,10 @@
 
 namespace vyard::link {
 
-class OneLine;
+class OneLink;
 
-/// How a line does: exchanges, and how they lie to when they were due.
-struct LineFigures {
+/// How a link does: exchanges, and how they lie to when they were due.
+struct LinkFigures {
     std::string name, where;      ///< Of its controller; "server at 127.0.0.1:1502".
     std::uint64_t exchanges = 0;  ///< Scans.
     std::uint64_t came = 0;       ///< In which something came.
@@ -31,11 +31,11 @@ struct LineFigures {
     std::string problem;  ///< What is wrong now, such as a connection that is refused; "" for nothing.
 };
 
-class Lines final : public controller::Partner {
+class Links final : public controller::Partner {
   public:
     /// Null with why in `problem`: an address that cannot be listened at.
-    static std::unique_ptr<Lines> open(const session::SessionModel& model, std::string& problem);
-    ~Lines() override;
+    static std::unique_ptr<Links> open(const session::SessionModel& model, std::string& problem);
+    ~Links() override;
 
     /// Waits until every controller has been heard of, `longest` at most by the wall clock; false when one was not.
     /// `ended` is asked meanwhile.
@@ -46,22 +46,22 @@ class Lines final : public controller::Partner {
 
     /// Whether exchanges keep real time by themselves; not where something else keeps it.
     void keep_real_time(bool keeps) { keeps_time_ = keeps; }
-    std::vector<LineFigures> figures() const;
-    /// The port that a line listens at; 0 for one that connects.
+    std::vector<LinkFigures> figures() const;
+    /// The port that a link listens at; 0 for one that connects.
     int port(int controller) const;
 
   private:
-    Lines();
+    Links();
     struct Pace;
-    std::map<int, std::unique_ptr<OneLine>> lines_;
+    std::map<int, std::unique_ptr<OneLink>> lines_;
     std::unique_ptr<Pace> pace_;
     bool keeps_time_ = true;
 };
 
 /// Writes down what comes, so that a run can be done again without the controller.
-class LineRecorder final : public controller::Partner {
+class LinkRecorder final : public controller::Partner {
   public:
-    LineRecorder(controller::Partner& partner, const session::SessionModel& model) : partner_(partner), model_(model) {}
+    LinkRecorder(controller::Partner& partner, const session::SessionModel& model) : partner_(partner), model_(model) {}
     bool exchange(int controller, base::Nanoseconds now, std::span<const std::byte> memory,
                   std::span<std::byte> outputs) override;
     /// CSV: time in seconds, controller, tag, value; without a tag whether anything came from then on.
@@ -75,10 +75,10 @@ class LineRecorder final : public controller::Partner {
 };
 
 /// What a recorder wrote, in the place of the controller. Time that goes back begins anew.
-class LineReplay final : public controller::Partner {
+class LinkReplay final : public controller::Partner {
   public:
     /// Null after reports: no such tag, no value of its type.
-    static std::unique_ptr<LineReplay> read(const base::SourcePtr& source, const session::SessionModel& model,
+    static std::unique_ptr<LinkReplay> read(const base::SourcePtr& source, const session::SessionModel& model,
                                             base::Diagnostics& diagnostics);
     bool exchange(int controller, base::Nanoseconds now, std::span<const std::byte> memory,
                   std::span<std::byte> outputs) override;

@@ -6,15 +6,15 @@
 
 namespace vyard::link {
 
-using controller::LineRole;
+using controller::LinkRole;
 
 std::unique_ptr<Screens> Screens::open(const session::SessionModel& model, std::string& problem) {
     auto out = std::make_unique<Screens>();
     std::map<std::pair<std::string, int>, std::pair<ServerOptions, std::vector<Unit>>> listening;
     for (std::size_t c = 0; c < model.controllers.size(); ++c) {
         const controller::ControllerModel& controller = model.controllers[c];
-        if (!controller.line || controller.line->role != LineRole::Screen) continue;
-        const controller::LineModel& line = *controller.line;
+        if (!controller.link || controller.link->role != LinkRole::Screen) continue;
+        const controller::LinkModel& line = *controller.link;
         Offer offer;
         offer.controller = static_cast<int>(c);
         std::vector<Cell> cells;

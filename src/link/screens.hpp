@@ -17,7 +17,7 @@ class Screens {
     static std::unique_ptr<Screens> open(const session::SessionModel& model, std::string& problem);
     bool none() const { return offers_.empty(); }
 
-    /// After a step: what tags are now. Cost: the tags on the lines, when a controller has scanned.
+    /// After a step: what tags are now. Cost: the tags on the links, when a controller has scanned.
     void publish(const session::Session& session);
     /// Before a step: what was written goes to the controllers, once. How many values.
     std::size_t apply(session::Session& session);

@@ -8,7 +8,7 @@
 namespace vyard::link {
 
 using base::Nanoseconds;
-using controller::LineRole;
+using controller::LinkRole;
 using Clock = std::chrono::steady_clock;
 
 namespace {
@@ -20,9 +20,9 @@ constexpr auto kRest = std::chrono::milliseconds(1);
 class Executed {
   public:
     explicit Executed(const controller::ControllerModel& model) : model_(model), state_(controller::power_up(model)) {
-        for (const controller::RegisterEntry& e : model.line->registers) {
+        for (const controller::RegisterEntry& e : model.link->registers) {
             const logic::Variable& v = base::at(model.program->variables, e.variable);
-            const bool written = model.line->role == LineRole::Server ? !e.to_controller : e.to_controller;
+            const bool written = model.link->role == LinkRole::Server ? !e.to_controller : e.to_controller;
             (e.to_controller ? inputs_ : outputs_).push_back(static_cast<int>(cells_.size()));
             spots_.push_back({e.variable, v.type, v.offset, v.bit});
             cells_.push_back({e.place, v.type, written});
@@ -71,10 +71,10 @@ class Executed {
 class AsClient {
   public:
     AsClient(const controller::ControllerModel& model, StandInFigures& figures)
-        : line_(*model.line),
+        : link_(*model.link),
           scan_(model.scan),
           it_(model),
-          client_(line_.host, line_.port, line_.unit, it_.cells()),
+          client_(link_.host, link_.port, link_.unit, it_.cells()),
           reads_(blocks_of(it_.cells(), it_.input_cells(), false)),
           writes_(blocks_of(it_.cells(), it_.output_cells(), true)),
           figures_(figures) {}
@@ -90,7 +90,7 @@ class AsClient {
                 ++figures_.connections;
                 due = Clock::now();
             }
-            if (line_.locked) {
+            if (link_.locked) {
                 in_step();
                 continue;
             }
@@ -103,7 +103,7 @@ class AsClient {
 
   private:
     void in_step() {
-        const auto step = client_.read_word(controller::RegisterArea::Input, line_.handshake);
+        const auto step = client_.read_word(controller::RegisterArea::Input, link_.handshake);
         if (!step) return;
         if (*step == 0 || *step == done_) {
             // A plant at work is fast; one that rests is not asked all the time.
@@ -112,7 +112,7 @@ class AsClient {
         }
         busy_ = Clock::now();
         if (*step == 1) it_.begin();
-        if (exchange() && client_.write_word(line_.handshake, *step)) done_ = *step;
+        if (exchange() && client_.write_word(link_.handshake, *step)) done_ = *step;
     }
     bool exchange() {
         std::vector<std::pair<int, logic::Value>> values;
@@ -123,7 +123,7 @@ class AsClient {
         return client_.write(writes_, it_.outputs());
     }
 
-    const controller::LineModel& line_;
+    const controller::LinkModel& link_;
     Nanoseconds scan_;
     Executed it_;
     Client client_;
@@ -137,18 +137,18 @@ class AsClient {
 class AsServer {
   public:
     AsServer(const controller::ControllerModel& model, StandInFigures& figures)
-        : line_(*model.line),
+        : link_(*model.link),
           scan_(model.scan),
           it_(model),
-          tables_(std::make_shared<Tables>(it_.cells(), line_.locked ? line_.handshake : -1)),
-          server_({line_.host, line_.port, {}, 8, 0}, {{line_.unit, tables_}}, figures.problem),
+          tables_(std::make_shared<Tables>(it_.cells(), link_.locked ? link_.handshake : -1)),
+          server_({link_.host, link_.port, {}, 8, 0}, {{link_.unit, tables_}}, figures.problem),
           figures_(figures) {}
 
     void run(const std::function<bool()>& ended) {
         auto due = Clock::now();
         while (figures_.problem.empty() && !ended()) {
             std::uint16_t step = 0;
-            if (line_.locked) {
+            if (link_.locked) {
                 step = tables_->wait_for_other(done_, Nanoseconds(50'000'000));
                 if (step == done_ || step == 0) continue;
                 if (step == 1) it_.begin();
@@ -161,7 +161,7 @@ class AsServer {
             for (const int c : it_.output_cells()) outputs.emplace_back(c, it_.output(c));
             tables_->publish(outputs, step);
             done_ = step;
-            if (line_.locked) continue;
+            if (link_.locked) continue;
             due += std::chrono::nanoseconds(scan_.count());
             if (due < Clock::now()) due = Clock::now();
             std::this_thread::sleep_until(due);
@@ -170,7 +170,7 @@ class AsServer {
     }
 
   private:
-    const controller::LineModel& line_;
+    const controller::LinkModel& link_;
     Nanoseconds scan_;
     Executed it_;
     std::shared_ptr<Tables> tables_;
@@ -183,7 +183,7 @@ class AsServer {
 
 StandInFigures stand_in(const controller::ControllerModel& model, const std::function<bool()>& ended) {
     StandInFigures out;
-    if (model.line->role == LineRole::Server) {
+    if (model.link->role == LinkRole::Server) {
         AsClient(model, out).run(ended);
     } else {
         AsServer(model, out).run(ended);

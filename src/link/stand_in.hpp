@@ -1,4 +1,4 @@
-// A stand-in for a controller: executes its logic and speaks for it over its line, as the real one will.
+// A stand-in for a controller: executes its logic and speaks for it over its link, as the real one will.
 #pragma once
 
 #include <functional>
@@ -13,8 +13,8 @@ struct StandInFigures {
     std::string problem;  ///< Why it ended; "" when it was asked to.
 };
 
-/// `model`: a controller with its logic, and the line that the plant has to it. Runs until `ended` says so, in the
-/// plant's steps where the line is locked, else by the clock. A count of 1 starts the logic anew, from power-up.
+/// `model`: a controller with its logic, and the link that the plant has to it. Runs until `ended` says so, in the
+/// plant's steps where the link is locked, else by the clock. A count of 1 starts the logic anew, from power-up.
 StandInFigures stand_in(const controller::ControllerModel& model, const std::function<bool()>& ended);
 
 }  // namespace vyard::link

@@ -11,7 +11,7 @@
 
 namespace vyard::link {
 
-/// What one tag is on the line: the place, its type, and whether others may write it.
+/// What one tag is on the link: the place, its type, and whether others may write it.
 struct Cell {
     controller::RegisterPlace place;
     logic::Elementary type = logic::Elementary::Bool;

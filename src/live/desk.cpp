@@ -363,7 +363,7 @@ void Desk::show_links() {
     const auto& controllers = session_.model().controllers;
     links_.resize(controllers.size(), true);
     for (std::size_t c = 0; c < controllers.size(); ++c) {
-        const bool up = session_.controller(static_cast<int>(c)).line.up;
+        const bool up = session_.controller(static_cast<int>(c)).link.up;
         if (!controllers[c].linked() || up == links_[c]) continue;
         links_[c] = up;
         event(fmt::format("the link to {} is {}", controllers[c].name, up ? "there again" : "lost"));
@@ -466,7 +466,7 @@ void Desk::status() {
                         state.scans, state.forces_on ? "on" : "off"));
         if (session_.model().controllers[c].linked())
             say(fmt::format("link to {}: {}, lost {} times so far", session_.model().controllers[c].name,
-                            state.line.up ? "there" : "lost", state.line.losses.size()));
+                            state.link.up ? "there" : "lost", state.link.losses.size()));
     }
     for (const std::string& text : session::forces_text(session_)) say(text);
     for (const std::string& text : session::faults_text(session_)) say(fmt::format("fault {}", text));

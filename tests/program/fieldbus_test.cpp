@@ -136,21 +136,21 @@ TEST_CASE("a yard is proved over the bus in lock step, in both roles, and its ru
     const std::string expected = f.read("here/trace.csv");
     CHECK(expected.size() > 1000);
     for (const std::string& at : {std::string("server@127.0.0.1:0"), fmt::format("client@127.0.0.1:{}", some_port())}) {
-        const std::string line = "--stand-in --line " + at;
+        const std::string line = "--stand-in --link " + at;
         const Result proof = f.run("prove mixer " + line);
         CHECK_MESSAGE(proof.exit == 0, proof.out << proof.err);
         CHECK(contains(proof.out, "3 of 3 procedures passed"));
         CHECK(contains(proof.out, "the link to 'mixer' was lost at 1.340 s for 0.020 s"));
-        CHECK(f.run("run mixer --procedure 3 --for 4s --out bus --line-record came.csv " + line).exit == 0);
+        CHECK(f.run("run mixer --procedure 3 --for 4s --out bus --link-record came.csv " + line).exit == 0);
         CHECK(f.read("bus/trace.csv") == expected);
         // Done again from what came, without anybody elsewhere.
-        const Result again = f.run("run mixer --procedure 3 --for 4s --out again --line-replay came.csv");
+        const Result again = f.run("run mixer --procedure 3 --for 4s --out again --link-replay came.csv");
         CHECK_MESSAGE(again.exit == 0, again.err);
         CHECK(f.read("again/trace.csv") == expected);
         CHECK(f.run("compare again/trace.csv here/trace.csv").exit == 0);
     }
     f.replace("came.csv", "arm_run", "arm_rum");
-    const Result wrong = f.run("run mixer --line-replay came.csv");
+    const Result wrong = f.run("run mixer --link-replay came.csv");
     CHECK(wrong.exit == 2);
     CHECK(contains(wrong.err, "no tag is named 'arm_rum'"));
 }
@@ -158,7 +158,7 @@ TEST_CASE("a yard is proved over the bus in lock step, in both roles, and its ru
 TEST_CASE("without its controller a proof fails and says so; what runs all by itself asks for --here") {
     Folder f;
     copy_mixer(f);
-    const Result proof = f.run("prove mixer 1_a_batch --wait 200ms --line server@127.0.0.1:0");
+    const Result proof = f.run("prove mixer 1_a_batch --wait 200ms --link server@127.0.0.1:0");
     CHECK(proof.exit == 1);
     CHECK(contains(proof.err, "waiting for 'mixer', server at 127.0.0.1:"));
     CHECK(
@@ -170,10 +170,10 @@ TEST_CASE("without its controller a proof fails and says so; what runs all by it
     CHECK(contains(draw.err, "--here executes the logic of its stand-in here"));
     CHECK(f.run("campaign smoke mixer --here").exit == 0);
     CHECK(contains(f.run("run mixer --here --stand-in").err, "--here"));
-    CHECK(contains(f.run("run mixer --do 'expect mixer.knead.ET < T#1s' --line 127.0.0.1:0").err, "no tag"));
+    CHECK(contains(f.run("run mixer --do 'expect mixer.knead.ET < T#1s' --link 127.0.0.1:0").err, "no tag"));
     CHECK(contains(f.run("run mixer --do 'fault link late'").err, "a link has no fault 'late'"));
-    CHECK(contains(f.run("run mixer --line 127.0.0.1:x").err, "'127.0.0.1:x' is no address"));
-    CHECK(contains(f.run("run mixer --line boss@127.0.0.1:1").err, "'boss' is no role of a line"));
+    CHECK(contains(f.run("run mixer --link 127.0.0.1:x").err, "'127.0.0.1:x' is no address"));
+    CHECK(contains(f.run("run mixer --link boss@127.0.0.1:1").err, "'boss' is no role of a link"));
 }
 
 TEST_CASE("the register map is listed for people and programs, and what clashes is said at its place") {
@@ -185,7 +185,7 @@ TEST_CASE("the register map is listed for people and programs, and what clashes 
     CHECK(contains(list.out, "the count of scans stands in input 60000, the answer to it in holding 60000"));
     CHECK(contains(f.run("map mixer --registers --csv").out,
                    "coil,0,1,,,arm_run,BOOL,bit,,from the controller,%QX0.0,arm.run,,rule"));
-    CHECK(contains(f.run("map mixer --registers --line client@ --csv").out,
+    CHECK(contains(f.run("map mixer --registers --link client@ --csv").out,
                    "holding,4097,4098,1,,time_raw,INT,INT,,to the controller"));
     f.replace("mixer/map.csv", "tag,point,scaling,note", "tag,point,scaling,note,register");
     f.replace("mixer/map.csv", "batches,panel.batches,,",
@@ -198,7 +198,7 @@ TEST_CASE("the register map is listed for people and programs, and what clashes 
     f.replace("mixer/yard.toml", "role     = \"server\"", "role = \"sever\"");
     f.replace("mixer/yard.toml", "127.0.0.1:1502", "127.0.0.1:99999");
     const Result wrong = f.run("check mixer");
-    CHECK(contains(wrong.err, "'sever' is no role of a line"));
+    CHECK(contains(wrong.err, "'sever' is no role of a link"));
     CHECK(contains(wrong.err, "'127.0.0.1:99999' is no address"));
     CHECK(wrong.exit == 2);
 }
@@ -211,7 +211,7 @@ TEST_CASE("a screen reads what the tags are and writes what it may, by a command
     f.replace("line.st", "    run := ", "    IF speed > 5 THEN far := far + 1.0; END_IF;\n    run := ");
     f.write("yard.toml",
             f.read("yard.toml") +
-                "\n[controller.line.line]\nrole = \"screen\"\nat = \"127.0.0.1:0\"\nwrite = [\"speed\"]\n");
+                "\n[controller.line.link]\nrole = \"screen\"\nat = \"127.0.0.1:0\"\nwrite = [\"speed\"]\n");
     f.replace("line.st", "far AT %MD4", "far AT %ML8");
     Running serving(f, "serve");
     const std::string at = serving.wait_for("serving Small at 127.0.0.1:");
@@ -453,7 +453,7 @@ TEST_CASE("a plant goes on while its controller is killed and comes back, in rea
     copy_mixer(f);
     f.replace("mixer/yard.toml", "locked   = true", "locked   = false");
     const int port = some_port();
-    const std::string line = fmt::format(" --line server@127.0.0.1:{}", port);
+    const std::string line = fmt::format(" --link server@127.0.0.1:{}", port);
     Running plant(f, "serve mixer --wait 10s" + line);
     plant.wait_for("waiting for 'mixer'");
     for (int life = 0; life < 5; ++life) {

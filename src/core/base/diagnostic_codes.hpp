@@ -30,8 +30,8 @@
     X(WrongSense, "wrong-sense", "a contact that stops is taken the wrong way round by the logic")                   \
     X(UnsafeContact, "unsafe-contact", "what stops a machine comes from a contact that a broken wire does not open") \
     X(Unsupervised, "unsupervised", "a device tells what it does, and no timer depends on that")                     \
-    X(RegisterClash, "register-clash", "tags of a line share a register, or one has none that it can have")          \
-    X(RegisterOdd, "register-odd", "a value on a line begins at an odd register, or lies across two")                \
+    X(RegisterClash, "register-clash", "tags of a link share a register, or one has none that it can have")          \
+    X(RegisterOdd, "register-odd", "a value on a link begins at an odd register, or lies across two")                \
     X(NotInterlocked, "not-interlocked", "two orders that exclude one another can both be TRUE")                     \
     X(OutOfReach, "out-of-reach", "a device watches what can never come, or can never do its work")                  \
     X(PlacementLoop, "placement-loop", "devices are placed after one another in a circle")                           \

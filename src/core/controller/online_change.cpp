@@ -100,8 +100,8 @@ ChangeReport change_program(const Rebinding& rebinding, ControllerState& state) 
         const auto found = old.find(base::fold(s.path));
         if (found != old.end() && found->second == &s) report.dropped.push_back(s.path);
     }
-    state.line.held.clear();  // bytes of the program before; what comes next is of this one
-    state.line.coming.clear();
+    state.link.held.clear();  // bytes of the program before; what comes next is of this one
+    state.link.coming.clear();
     base::Rare<Force> forces;
     for (Force& f : state.forces) {
         if (const auto now = rebinding.spot(f.spot)) {
@@ -136,9 +136,9 @@ void rebind_model(const Rebinding& rebinding, ControllerModel& model, Controller
         }
     }
     model.safe_values = std::move(safe);
-    if (model.line) {
+    if (model.link) {
         std::vector<RegisterEntry> registers;
-        for (RegisterEntry& e : model.line->registers) {
+        for (RegisterEntry& e : model.link->registers) {
             if (const auto now = rebinding.variable(e.variable)) {
                 e.variable = *now;
                 registers.push_back(std::move(e));
@@ -146,7 +146,7 @@ void rebind_model(const Rebinding& rebinding, ControllerModel& model, Controller
                 report.unjoined.push_back(base::at(rebinding.from().variables, e.variable).path);
             }
         }
-        model.line->registers = std::move(registers);
+        model.link->registers = std::move(registers);
     }
     std::vector<Stimulus> stimuli;
     std::size_t written = 0;

@@ -116,7 +116,7 @@ int registers_of(Elementary type, int capacity) {
     return logic::is_scalar(type) ? std::max(1, bytes_of(type) / 2) : 0;
 }
 
-std::string on_the_line(Elementary type) {
+std::string on_the_link(Elementary type) {
     switch (type) {
         case Elementary::Time: return "DINT of ms";
         case Elementary::Ltime: return "LINT of ns";

@@ -40,10 +40,10 @@ struct RegisterPlace {
 };
 
 /// How many registers a value takes: TIME two, as milliseconds; a text one for two characters, of a WSTRING for one.
-/// 0 for what does not go over a line: dates and times of day. `capacity` counts for texts alone.
+/// 0 for what does not go over a link: dates and times of day. `capacity` counts for texts alone.
 int registers_of(logic::Elementary type, int capacity);
 /// "DINT of ms" and the like: what others have to take the registers for.
-std::string on_the_line(logic::Elementary type);
+std::string on_the_link(logic::Elementary type);
 
 /// A value in its own registers, in the order of the place. TIME beyond what 32 bits of milliseconds hold (24 days)
 /// reads as the end of their range.

@@ -86,7 +86,7 @@ void renew_image(const ControllerModel& model, ControllerState& state) {
         return outputs.leaves(f.spot.offset, logic::is_text(f.spot.type) ? 1 : scalar_size(f.spot), f.spot.bit);
     };
     const bool laid = forced(state) && std::any_of(state.forces.begin(), state.forces.end(), outgoing);
-    const base::Rare<std::byte>& held = state.line.held;
+    const base::Rare<std::byte>& held = state.link.held;
     if (state.outputs_on && !laid && held.empty()) {
         state.image.clear();
         return;
@@ -156,8 +156,8 @@ std::vector<std::byte> outputs_of(const ControllerModel& model, const Controller
 
 /// What came: of one that is executed elsewhere to memory, where it leaves.
 void take_outputs(const ControllerModel& model, std::vector<std::byte> outputs, ControllerState& state) {
-    if (model.line->here) {
-        state.line.held.assign(outputs.begin(), outputs.end());
+    if (model.link->here) {
+        state.link.held.assign(outputs.begin(), outputs.end());
         return;
     }
     const std::vector<std::byte>& mask = model.outputs.mask;
@@ -168,7 +168,7 @@ void take_outputs(const ControllerModel& model, std::vector<std::byte> outputs, 
 /// What the controller makes of this scan, wherever it is executed; false when nothing comes.
 bool executed(const ControllerModel& model, int c, ControllerState& state, base::Nanoseconds now, Partner* partner,
               logic::ScanWatch* watch, std::vector<std::byte>& outputs) {
-    if (!model.line->here) {
+    if (!model.link->here) {
         outputs = outputs_of(model, state);
         return partner != nullptr && partner->exchange(c, now, state.memory, outputs);
     }
@@ -180,32 +180,32 @@ bool executed(const ControllerModel& model, int c, ControllerState& state, base:
 /// Whether something came that is new now.
 bool hear(const ControllerModel& model, int c, ControllerState& state, base::Nanoseconds now, Partner* partner,
           logic::ScanWatch* watch) {
-    LineState& line = state.line;
-    plant::Random chance{model.line->seed + static_cast<std::uint64_t>(now.count())};
-    const bool dropped = line.fault.drop_percent > 0.0 && chance.share() * 100.0 < line.fault.drop_percent;
+    LinkState& link = state.link;
+    plant::Random chance{model.link->seed + static_cast<std::uint64_t>(now.count())};
+    const bool dropped = link.fault.drop_percent > 0.0 && chance.share() * 100.0 < link.fault.drop_percent;
     bool came = false;
     // What stands apart from memory goes on from what it was.
-    if (model.line->here && line.held.empty() && (line.fault.stuck || line.fault.delay.count() > 0)) {
+    if (model.link->here && link.held.empty() && (link.fault.stuck || link.fault.delay.count() > 0)) {
         const auto before = outputs_of(model, state);
-        line.held.assign(before.begin(), before.end());
+        link.held.assign(before.begin(), before.end());
     }
-    if (line.fault.lost || dropped) {
-        if (model.line->here) stand_still(state, now);
+    if (link.fault.lost || dropped) {
+        if (model.link->here) stand_still(state, now);
     } else {
         std::vector<std::byte> outputs;
         came = executed(model, c, state, now, partner, watch, outputs);
-        if (came && !line.fault.stuck && line.fault.delay.count() == 0 && line.coming.empty()) {
-            line.held.clear();
-            if (!model.line->here) take_outputs(model, std::move(outputs), state);
-        } else if (came && !line.fault.stuck) {
-            line.coming.push_back({now + line.fault.delay, std::move(outputs)});
+        if (came && !link.fault.stuck && link.fault.delay.count() == 0 && link.coming.empty()) {
+            link.held.clear();
+            if (!model.link->here) take_outputs(model, std::move(outputs), state);
+        } else if (came && !link.fault.stuck) {
+            link.coming.push_back({now + link.fault.delay, std::move(outputs)});
             came = false;
         }
     }
     // What is under way arrives in its order.
-    while (!line.coming.empty() && line.coming.front().due <= now) {
-        take_outputs(model, std::move(line.coming.front().outputs), state);
-        line.coming.erase(line.coming.begin());
+    while (!link.coming.empty() && link.coming.front().due <= now) {
+        take_outputs(model, std::move(link.coming.front().outputs), state);
+        link.coming.erase(link.coming.begin());
         came = true;
     }
     return came;
@@ -222,46 +222,46 @@ void exchange(const ControllerModel& model, int c, ControllerState& state, base:
         renew_image(model, state);
         return;
     }
-    if (!model.line->here) {
+    if (!model.link->here) {
         state.last_due = now;
         write_stimuli(model, state, now);
         if (overlaid) write_forces(model, state);
     }
-    LineState& line = state.line;
+    LinkState& link = state.link;
     if (hear(model, c, state, now, partner, watch)) {
-        line.last = now;
-        ++line.came;
-        if (!line.up && !line.losses.empty()) {
-            line.losses.back().until = now;
-            line.losses.back().over = true;
+        link.last = now;
+        ++link.came;
+        if (!link.up && !link.losses.empty()) {
+            link.losses.back().until = now;
+            link.losses.back().over = true;
         }
-        line.up = line.was_up = true;
-    } else if (line.up && now - line.last > model.line->fresh) {
-        line.up = false;
-        line.losses.push_back({now, {}, false, line.fault != LineFault{}});
+        link.up = link.was_up = true;
+    } else if (link.up && now - link.last > model.link->fresh) {
+        link.up = false;
+        link.losses.push_back({now, {}, false, link.fault != LinkFault{}});
     }
     if (overlaid) write_forces(model, state);
-    if (!model.line->here) ++state.scans;
-    const bool on = line.up && state.running;  // what is executed here may have stopped by itself
+    if (!model.link->here) ++state.scans;
+    const bool on = link.up && state.running;  // what is executed here may have stopped by itself
     const bool changed = state.outputs_on != on;
     state.outputs_on = on;
-    if (changed || overlaid || !state.image.empty() || !line.held.empty()) renew_image(model, state);
+    if (changed || overlaid || !state.image.empty() || !link.held.empty()) renew_image(model, state);
 }
 
 bool lost_by_itself(const ControllerModel& model, const ControllerState& state) {
-    return model.linked() && (!state.line.was_up || std::any_of(state.line.losses.begin(), state.line.losses.end(),
-                                                                [](const LineLoss& l) { return !l.meant; }));
+    return model.linked() && (!state.link.was_up || std::any_of(state.link.losses.begin(), state.link.losses.end(),
+                                                                [](const LinkLoss& l) { return !l.meant; }));
 }
 
 std::vector<std::string> losses_text(const ControllerModel& model, const ControllerState& state,
                                      base::Nanoseconds now) {
     std::vector<std::string> out;
     if (!model.linked()) return out;
-    if (!state.line.was_up) {
+    if (!state.link.was_up) {
         out.push_back(fmt::format("nothing ever came from '{}', which is executed elsewhere", model.name));
         return out;
     }
-    for (const LineLoss& loss : state.line.losses)
+    for (const LinkLoss& loss : state.link.losses)
         out.push_back(fmt::format("the link to '{}' was lost at {} for {}{}", model.name, base::clock_text(loss.from),
                                   base::clock_text((loss.over ? loss.until : now) - loss.from),
                                   loss.over ? "" : ", and still is"));

@@ -10,7 +10,7 @@
 #include <vector>
 
 #include "core/base/base.hpp"
-#include "core/controller/line.hpp"
+#include "core/controller/link.hpp"
 #include "core/logic/logic.hpp"
 
 namespace vyard::controller {
@@ -62,12 +62,12 @@ struct ControllerModel {
     std::vector<std::pair<int, logic::Value>> safe_values;  ///< Of outputs, when stopped: variable, value.
     std::vector<int> screen;  ///< Variables that a screen writes, and nothing of the yard.
     OutputLayout outputs;     ///< See lay_out_outputs().
-    std::optional<LineModel> line;
+    std::optional<LinkModel> link;
 
-    /// Its outputs come over a line.
-    bool linked() const { return line && line->role != LineRole::Screen; }
+    /// Its outputs come over a link.
+    bool linked() const { return link && link->role != LinkRole::Screen; }
     /// It is executed elsewhere; else, where it is linked, what executes it here stands in for that.
-    bool remote() const { return linked() && !line->here; }
+    bool remote() const { return linked() && !link->here; }
 };
 
 /// How long a task may take by the wall clock: what the yard says, else ten times its interval and 100 ms at least. A
@@ -97,7 +97,7 @@ struct ControllerState {
     std::size_t next_stimulus = 0;
     base::Nanoseconds last_due{};  ///< When it would have scanned last, running or not.
     base::Nanoseconds stood{};     ///< How long it has not run: its timers stood still.
-    LineState line;                ///< Of one that is executed elsewhere.
+    LinkState link;                ///< Of one that is executed elsewhere.
 
     /// What its timers see as the time: it does not pass while the controller is stopped or without power.
     base::Nanoseconds clock() const { return last_due - stood; }
@@ -111,12 +111,12 @@ void solve(const ControllerModel& model, ControllerState& state, base::Nanosecon
            logic::ScanWatch* watch = nullptr);
 
 /// The same of controller number `c`, which is executed elsewhere: forces, its inputs go to `partner` and what comes of
-/// its outputs goes to memory, forces again, what leaves. Without a fresh exchange its line is lost: safe values leave.
-/// Null: nothing comes. Of one that is linked and executed here, as solve(), with all that its line does: nothing is
+/// its outputs goes to memory, forces again, what leaves. Without a fresh exchange its link is lost: safe values leave.
+/// Null: nothing comes. Of one that is linked and executed here, as solve(), with all that its link does: nothing is
 /// solved while it is lost.
 void exchange(const ControllerModel& model, int c, ControllerState& state, base::Nanoseconds now, Partner* partner,
               logic::ScanWatch* watch = nullptr);
-/// Whether its line was lost, or nothing ever came, without any fault that a person had put on it.
+/// Whether its link was lost, or nothing ever came, without any fault that a person had put on it.
 bool lost_by_itself(const ControllerModel& model, const ControllerState& state);
 /// "the link to 'press' was lost at 3.200 s for 0.620 s", a line each.
 std::vector<std::string> losses_text(const ControllerModel& model, const ControllerState& state, base::Nanoseconds now);

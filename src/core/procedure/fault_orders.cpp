@@ -5,12 +5,12 @@
 
 namespace vyard::procedure {
 
-bool OrderReader::names_line(const Line& line) const {
+bool OrderReader::names_link(const Line& line) const {
     return line.is_word("link") && model_.plant->find_device("link") == plant::kNone;
 }
 
 /// link, and a controller's name where several are executed elsewhere.
-bool OrderReader::line_of(Line& line, Order& order) {
+bool OrderReader::link_of(Line& line, Order& order) {
     ++line.at;  // link
     std::vector<std::string> remote;
     for (std::size_t c = 0; c < model_.controllers.size(); ++c) {
@@ -31,33 +31,33 @@ bool OrderReader::line_of(Line& line, Order& order) {
     }
     diagnostics_.error(Code::UnknownFault, line.place(),
                        remote.empty()
-                           ? std::string("no controller of this yard has a line to the plant, so none has a link")
+                           ? std::string("no controller of this yard has a link to the plant")
                            : fmt::format("expected the controller whose link is meant, found {}", line.found()),
                        remote.empty() ? "" : base::name_hint("", remote));
     return false;
 }
 
-bool OrderReader::fault_of_line(Line& line, Order& order) {
-    if (!line_of(line, order)) return false;
-    order.action = Action::FaultLine;
-    using Trouble = Order::LineTrouble;
+bool OrderReader::fault_of_link(Line& line, Order& order) {
+    if (!link_of(line, order)) return false;
+    order.action = Action::FaultLink;
+    using Trouble = Order::LinkTrouble;
     if (line.accept("lost") || line.accept("stuck")) {
         const bool lost = base::fold(line.tokens[line.at - 1].text) == "lost";
-        order.line_trouble = lost ? Trouble::Lost : Trouble::Stuck;
+        order.link_trouble = lost ? Trouble::Lost : Trouble::Stuck;
         return true;
     }
     if (line.accept("delay")) {
-        order.line_trouble = Trouble::Delay;
+        order.link_trouble = Trouble::Delay;
         return duration(line, order.time);
     }
     if (line.accept("drop")) {
-        order.line_trouble = Trouble::Drop;
+        order.link_trouble = Trouble::Drop;
         const base::Place amount_place = line.place();
         const auto share = quantity(line, Dimension::Percent);
         if (!share) return false;
         order.value = *share;
         if (*share >= 0.0 && *share <= 100.0) return true;
-        diagnostics_.error(Code::OutOfRange, amount_place, "a line drops 0 % to 100 % of its exchanges");
+        diagnostics_.error(Code::OutOfRange, amount_place, "a link drops 0 % to 100 % of its exchanges");
         return false;
     }
     diagnostics_.error(Code::UnknownFault, line.place(), fmt::format("a link has no fault {}", line.found()),
@@ -66,7 +66,7 @@ bool OrderReader::fault_of_line(Line& line, Order& order) {
 }
 
 bool OrderReader::fault(Line& line, Order& order) {
-    if (names_line(line)) return fault_of_line(line, order);
+    if (names_link(line)) return fault_of_link(line, order);
     base::Place where;
     const std::string name = line.name(where);
     if (const auto module = module_named(name, where)) return fault_of_module(line, order, *module, name);
@@ -293,9 +293,9 @@ bool OrderReader::heal(Line& line, Order& order) {
         order.action = Action::HealAll;
         return true;
     }
-    if (names_line(line)) {
-        order.action = Action::HealLine;
-        return line_of(line, order);
+    if (names_link(line)) {
+        order.action = Action::HealLink;
+        return link_of(line, order);
     }
     base::Place where;
     const std::string name = line.name(where);

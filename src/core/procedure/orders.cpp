@@ -552,17 +552,17 @@ std::string perform(session::Session& session, const Order& o, std::string& said
             session.set_module_fault(o.module, fault);
             break;
         }
-        case Action::FaultLine: {
-            controller::LineFault fault = session.controller(o.controller).line.fault;
-            using Trouble = Order::LineTrouble;
-            if (o.line_trouble == Trouble::Lost) fault.lost = true;
-            if (o.line_trouble == Trouble::Stuck) fault.stuck = true;
-            if (o.line_trouble == Trouble::Delay) fault.delay = o.time;
-            if (o.line_trouble == Trouble::Drop) fault.drop_percent = o.value;
-            session.set_line_fault(o.controller, fault);
+        case Action::FaultLink: {
+            controller::LinkFault fault = session.controller(o.controller).link.fault;
+            using Trouble = Order::LinkTrouble;
+            if (o.link_trouble == Trouble::Lost) fault.lost = true;
+            if (o.link_trouble == Trouble::Stuck) fault.stuck = true;
+            if (o.link_trouble == Trouble::Delay) fault.delay = o.time;
+            if (o.link_trouble == Trouble::Drop) fault.drop_percent = o.value;
+            session.set_link_fault(o.controller, fault);
             break;
         }
-        case Action::HealLine: session.set_line_fault(o.controller, {}); break;
+        case Action::HealLink: session.set_link_fault(o.controller, {}); break;
         case Action::HealModule: session.set_module_fault(o.module, {}); break;
         case Action::ByHand: session.set_point_fault(o.point, plant::Defect::ByHand, o.value, {}); break;
         case Action::LetGo:

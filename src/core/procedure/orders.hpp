@@ -43,8 +43,8 @@ enum class Action : std::uint8_t {
     HealAll,
     FaultModule,
     HealModule,
-    FaultLine,
-    HealLine,
+    FaultLink,
+    HealLink,
     Take,
     Place,
     Shift,
@@ -91,9 +91,9 @@ struct Order {
     plant::FaultTiming timing;
     int module = -1;  ///< Of the rack.
     enum class ModuleFault : std::uint8_t { Lost, Channel, Fuse } module_fault = ModuleFault::Lost;
-    enum class LineTrouble : std::uint8_t { Lost, Stuck, Delay, Drop } line_trouble = LineTrouble::Lost;
+    enum class LinkTrouble : std::uint8_t { Lost, Stuck, Delay, Drop } link_trouble = LinkTrouble::Lost;
     double value = 0.0;
-    base::Nanoseconds time{};  ///< Wait, HoldControl, FaultLine.
+    base::Nanoseconds time{};  ///< Wait, HoldControl, FaultLink.
     int condition = -1;
     int until = -1;                           ///< Measure: where it ends.
     std::string name;                         ///< Measure.
@@ -146,9 +146,9 @@ class OrderReader {
     bool duration(Line& line, base::Nanoseconds& out);
     std::optional<int> module_named(const std::string& name, const base::Place& where);
     /// Whether `fault link` or `heal link` stands here; no device is named so.
-    bool names_line(const Line& line) const;
-    bool line_of(Line& line, Order& order);
-    bool fault_of_line(Line& line, Order& order);
+    bool names_link(const Line& line) const;
+    bool link_of(Line& line, Order& order);
+    bool fault_of_link(Line& line, Order& order);
     bool fault_of_module(Line& line, Order& order, int number, const std::string& name);
     bool fault(Line& line, Order& order);
     bool defect_of_point(Line& line, Order& order, int point, const plant::DefectSpec& defect);

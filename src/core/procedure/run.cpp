@@ -192,7 +192,7 @@ Run::Progress Run::carry_out(const Order& o, session::Session& session, StepVerd
     const std::string problem = perform(session, o, said);
     if (!problem.empty()) return fail(o.text, problem);
     const bool fault = o.action == Action::FaultDevice || o.action == Action::FaultPoint ||
-                       o.action == Action::FaultModule || o.action == Action::FaultLine;
+                       o.action == Action::FaultModule || o.action == Action::FaultLink;
     out_.deeds.push_back({session.now(), o.text, fault});
     if (!said.empty()) verdict.notes.push_back(std::move(said));
     if (o.action == Action::Force && !session.controller(o.controller).forces_on)

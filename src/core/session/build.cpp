@@ -30,7 +30,7 @@ class Builder {
         plant();
         built.names_known = diagnostics_.error_count() == before;
         map();
-        if (built.names_known) lines();
+        if (built.names_known) links();
         if (built.names_known) stimuli();
         for (std::size_t i = 0; i < definition_.overrides.size(); ++i) {
             if (!used_[i]) unknown_override(definition_.overrides[i]);
@@ -58,7 +58,7 @@ class Builder {
                                "choose a time_step that divides every scan");
         }
         c.watchdog = d.watchdog;
-        if (d.line) c.line = d.line->model;
+        if (d.link) c.link = d.link->model;
         if (d.max_instructions) c.max_instructions = *d.max_instructions;
         if (d.logic.empty()) return;
         used_.resize(definition_.overrides.size(), false);
@@ -70,7 +70,7 @@ class Builder {
             found = {};
             checked = logic::check_program(sources, found, definition_.coverage);
         }
-        const bool remote = d.line && d.line->model.role != controller::LineRole::Screen && !d.line->model.here;
+        const bool remote = d.link && d.link->model.role != controller::LinkRole::Screen && !d.link->model.here;
         for (const base::Diagnostic& one : found.list()) {
             if (!remote || !is_of_use(one.code)) diagnostics_.add(one);
         }
@@ -104,26 +104,26 @@ class Builder {
         return code == Code::UnusedVariable || code == Code::NeverRead || code == Code::NeverWritten;
     }
 
-    void lines() {
+    void links() {
         if (model_->plant == nullptr || !definition_.map) return;
         for (std::size_t c = 0; c < model_->controllers.size(); ++c) {
             ControllerModel& model = model_->controllers[c];
             const auto d = std::find_if(definition_.controllers.begin(), definition_.controllers.end(),
                                         [&](const ControllerDefinition& one) { return one.name == model.name; });
-            if (d == definition_.controllers.end() || !d->line) continue;
-            model.line->seed = definition_.plant->seed * 1'000'003 + c;
+            if (d == definition_.controllers.end() || !d->link) continue;
+            model.link->seed = definition_.plant->seed * 1'000'003 + c;
             std::vector<int> writable;
-            for (const SafeDefinition& tag : d->line->write) {
+            for (const SafeDefinition& tag : d->link->write) {
                 if (const int v = tag_number(tag, model); v >= 0) writable.push_back(v);
             }
-            model.line->registers = wiring::register_map(model_->controllers, static_cast<int>(c), model_->wiring,
+            model.link->registers = wiring::register_map(model_->controllers, static_cast<int>(c), model_->wiring,
                                                          *definition_.map, writable, diagnostics_);
-            for (std::size_t i = 0; i < d->line->write.size() && i < writable.size(); ++i) {
-                const auto& all = model.line->registers;
+            for (std::size_t i = 0; i < d->link->write.size() && i < writable.size(); ++i) {
+                const auto& all = model.link->registers;
                 if (std::none_of(all.begin(), all.end(), [&](const auto& e) { return e.variable == writable[i]; }))
-                    diagnostics_.error(Code::RegisterClash, d->line->write[i].place,
-                                       fmt::format("'{}' may be written, and no register of the line carries it",
-                                                   d->line->write[i].tag),
+                    diagnostics_.error(Code::RegisterClash, d->link->write[i].place,
+                                       fmt::format("'{}' may be written, and no register of the link carries it",
+                                                   d->link->write[i].tag),
                                        "give it one in the map's column 'register'");
             }
         }

@@ -18,9 +18,9 @@ struct SafeDefinition {
     plant::DefinitionValue value;
 };
 
-/// A controller's line as it was read.
-struct LineDefinition {
-    controller::LineModel model;        ///< Without registers.
+/// A controller's link as it was read.
+struct LinkDefinition {
+    controller::LinkModel model;        ///< Without registers.
     std::vector<SafeDefinition> write;  ///< Screen: tags that may be written; `value` is unused.
 };
 
@@ -35,7 +35,7 @@ struct ControllerDefinition {
     std::vector<SafeDefinition> safe;
     std::vector<SafeDefinition> screen;  ///< Tags that a screen writes, and nothing of the yard; `value` is unused.
     std::vector<wiring::Module> rack;    ///< Their `controller` is set at building.
-    std::optional<LineDefinition> line;
+    std::optional<LinkDefinition> link;
 };
 
 /// A row of a table of stimuli: at its time a value is written, or looked at after the scan, or both.

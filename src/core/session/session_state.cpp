@@ -39,8 +39,8 @@ namespace {
 bool same(const controller::ControllerState& a, const controller::ControllerState& b) {
     return a.memory == b.memory && a.image == b.image && a.forces.empty() && b.forces.empty() && a.writes.empty() &&
            b.writes.empty() && a.running == b.running && a.powered == b.powered && a.outputs_on == b.outputs_on &&
-           a.stops == b.stops && a.next_stimulus == b.next_stimulus && a.line.up == b.line.up &&
-           a.line.fault == b.line.fault && a.line.held == b.line.held && a.line.coming.empty() && b.line.coming.empty();
+           a.stops == b.stops && a.next_stimulus == b.next_stimulus && a.link.up == b.link.up &&
+           a.link.fault == b.link.fault && a.link.held == b.link.held && a.link.coming.empty() && b.link.coming.empty();
 }
 
 bool same(const wiring::RackState& a, const wiring::RackState& b) {
@@ -199,11 +199,11 @@ void Session::set_module_fault(int module, const wiring::ModuleState& fault) {
     }
     put_outputs();
 }
-void Session::set_line_fault(int c, const controller::LineFault& fault) {
-    state_of(c).line.fault = fault;
+void Session::set_link_fault(int c, const controller::LinkFault& fault) {
+    state_of(c).link.fault = fault;
 }
 void Session::heal_all() {
-    for (controller::ControllerState& c : controllers_) c.line.fault = {};
+    for (controller::ControllerState& c : controllers_) c.link.fault = {};
     for (wiring::ModuleState& m : rack_.modules) m = {};
     plant::heal_all(*model_->plant, plant_);
 }

@@ -81,7 +81,7 @@ class Session {
     void set_module_fault(int module, const wiring::ModuleState& fault);
     const wiring::RackState& rack() const { return rack_; }
     /// What is wrong with the line of a controller from now on.
-    void set_line_fault(int controller, const controller::LineFault& fault);
+    void set_link_fault(int controller, const controller::LinkFault& fault);
     void heal_point(int point);
     /// Ends a hand on an output (Defect::ByHand); false when there is none.
     bool let_go_point(int point);

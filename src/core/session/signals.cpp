@@ -143,7 +143,7 @@ bool stays_elsewhere(const SessionModel& model, const Signal& signal) {
     const controller::ControllerModel& c = base::at(model.controllers, signal.controller);
     const bool constant = base::at(c.program->variables, signal.spot.variable).constant;
     return c.remote() && !constant &&
-           std::none_of(c.line->registers.begin(), c.line->registers.end(),
+           std::none_of(c.link->registers.begin(), c.link->registers.end(),
                         [&](const controller::RegisterEntry& e) { return e.variable == signal.spot.variable; });
 }
 
@@ -153,7 +153,7 @@ Search search(const SessionModel& model, std::string_view name) {
     const std::vector<Meaning> found = meanings(model, name);
     if (found.size() == 1 && stays_elsewhere(model, found[0].signal))
         return {std::nullopt,
-                fmt::format("'{}' stays in '{}', which is executed elsewhere: no register of its line carries it", name,
+                fmt::format("'{}' stays in '{}', which is executed elsewhere: no register of its link carries it", name,
                             base::at(model.controllers, found[0].signal.controller).name),
                 "give it an address, or a register in the map's column 'register'"};
     if (found.size() == 1) return {found[0].signal, {}, {}};
@@ -224,7 +224,7 @@ std::string explained_text(const Session& session, const Signal& signal) {
     } else if (!state.running) {
         why.emplace_back("the controller is stopped");
     } else if (!state.outputs_on) {
-        why.emplace_back(state.line.was_up ? "its link is lost" : "the controller has not scanned yet");
+        why.emplace_back(state.link.was_up ? "its link is lost" : "the controller has not scanned yet");
     } else if (forced) {
         why.emplace_back("forced");
     }
@@ -267,7 +267,7 @@ std::vector<std::string> faults_text(const Session& session) {
         }
     }
     for (std::size_t c = 0; c < session.model().controllers.size(); ++c) {
-        const controller::LineFault& f = session.controller(static_cast<int>(c)).line.fault;
+        const controller::LinkFault& f = session.controller(static_cast<int>(c)).link.fault;
         const std::string name = "link " + session.model().controllers[c].name;
         if (f.lost) out.push_back(name + " lost");
         if (f.stuck) out.push_back(name + " stuck");

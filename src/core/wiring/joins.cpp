@@ -115,7 +115,7 @@ controller::OutputLayout lay_out_outputs(const Wiring& wiring, int controller, c
     }
     // What comes from elsewhere is treated as what leaves: it is not there while the line is lost.
     for (const controller::RegisterEntry& e :
-         model.linked() ? model.line->registers : decltype(model.line->registers)()) {
+         model.linked() ? model.link->registers : decltype(model.link->registers)()) {
         const logic::Variable& v = base::at(program.variables, e.variable);
         if (!e.to_controller)
             out.add(v.offset, controller::size_of(program, {e.variable, v.type, v.offset, v.bit}), v.bit);

@@ -9,7 +9,7 @@
 namespace vyard::wiring {
 
 using base::Code;
-using controller::LineRole;
+using controller::LinkRole;
 using controller::RegisterArea;
 using controller::RegisterEntry;
 using controller::RegisterPlace;
@@ -53,7 +53,7 @@ class RegisterMapper {
 
     void by_column(const MapRow& row) {
         const auto found = find_spots(controllers_, row.tag);
-        // An unknown tag is reported with the row; that of another controller is for its own line.
+        // An unknown tag is reported with the row; that of another controller is for its own link.
         if (found.size() != 1 || found[0].controller != c_) return;
         const Spot& spot = found[0].spot;
         if (spot.variable < 0 || variable(spot.variable).type != spot.type) {
@@ -85,8 +85,8 @@ class RegisterMapper {
         const bool single = tag.address.bit < 0 && tag.address.size == 1 && tag.type != Elementary::Bool;
         if (tag.address.area == Area::None || single || logic::is_text(tag.type) || words == 0) {
             if (joined && model_.linked())
-                error(tag.place, fmt::format("'{}' is joined, and no register of the line carries it", tag.path),
-                      words == 0 ? fmt::format("{} does not go over a line", tag.type_text)
+                error(tag.place, fmt::format("'{}' is joined, and no register of the link carries it", tag.path),
+                      words == 0 ? fmt::format("{} does not go over a link", tag.type_text)
                                  : "give it one in the map's column 'register'");
             return;
         }
@@ -94,14 +94,14 @@ class RegisterMapper {
         entry.variable = v;
         entry.by_rule = true;
         const bool bit = tag.type == Elementary::Bool;
-        const bool written = model_.line->role == LineRole::Client;
+        const bool written = model_.link->role == LinkRole::Client;
         const Area area = tag.address.area;
         const std::uint32_t from = area == Area::Memory ? kMemory : area == Area::Input && written ? kWrittenInputs : 0;
         const bool reads = area == Area::Input && !written;
         entry.place.area = bit ? (reads ? RegisterArea::Discrete : RegisterArea::Coil)
                                : (reads ? RegisterArea::Input : RegisterArea::Holding);
         if (!bit && tag.address.byte % 2 != 0)
-            return odd(tag.place, fmt::format("'{}' lies at {}, across two registers, and is not on the line", tag.path,
+            return odd(tag.place, fmt::format("'{}' lies at {}, across two registers, and is not on the link", tag.path,
                                               tag.address.text()));
         entry.place.first = from + (bit ? tag.address.first_bit() : tag.address.byte / 2);
         add(entry);
@@ -125,7 +125,7 @@ class RegisterMapper {
         const bool bit = tag.type == Elementary::Bool;
         const int words = controller::registers_of(tag.type, capacity(tag));
         if (words == 0)
-            return error(place, fmt::format("'{}' is {}, which does not go over a line", tag.path, tag.type_text), "");
+            return error(place, fmt::format("'{}' is {}, which does not go over a link", tag.path, tag.type_text), "");
         if (controller::is_bits(entry.place.area) != bit && !(bit && entry.place.bit >= 0))
             return error(place,
                          fmt::format("'{}' is {}, and {} is {}", tag.path, tag.type_text, register_text(entry.place),
@@ -141,13 +141,13 @@ class RegisterMapper {
         entry.to_controller = comes_in(entry.variable);
         entry.writable = std::find(writable_.begin(), writable_.end(), entry.variable) != writable_.end();
         // Who writes it: the controller of a server, the plant of a client, whoever is let of a screen.
-        const LineRole role = model_.line->role;
-        const bool from_outside = role == LineRole::Screen   ? entry.writable
-                                  : role == LineRole::Server ? !entry.to_controller
+        const LinkRole role = model_.link->role;
+        const bool from_outside = role == LinkRole::Screen   ? entry.writable
+                                  : role == LinkRole::Server ? !entry.to_controller
                                                              : entry.to_controller;
         if (from_outside && !controller::may_be_written(entry.place.area))
             return error(place,
-                         fmt::format("'{}' is written over the line, and {} can only be read", tag.path,
+                         fmt::format("'{}' is written over the link, and {} can only be read", tag.path,
                                      register_text(entry.place)),
                          bit ? "give it a coil" : "give it holding registers");
         if (words % 2 == 0 && words <= 4 && !logic::is_text(tag.type) && entry.place.first % 2 != 0)
@@ -157,16 +157,16 @@ class RegisterMapper {
     }
 
     void overlaps() {
-        const controller::LineModel& line = *model_.line;
+        const controller::LinkModel& link = *model_.link;
         for (std::size_t i = 0; i < out_.size(); ++i) {
             const RegisterEntry& a = out_[i];
-            if (line.locked && model_.linked() && !controller::is_bits(a.place.area) &&
-                a.place.first <= static_cast<std::uint32_t>(line.handshake) &&
-                static_cast<std::uint32_t>(line.handshake) < a.place.end())
+            if (link.locked && model_.linked() && !controller::is_bits(a.place.area) &&
+                a.place.first <= static_cast<std::uint32_t>(link.handshake) &&
+                static_cast<std::uint32_t>(link.handshake) < a.place.end())
                 error(place_of(a),
-                      fmt::format("'{}' lies on register {}, the line's handshake", variable(a.variable).path,
-                                  line.handshake),
-                      "give the line another 'handshake'");
+                      fmt::format("'{}' lies on register {}, the link's handshake", variable(a.variable).path,
+                                  link.handshake),
+                      "give the link another 'handshake'");
             // Sorted by where they begin; what is long may reach over several.
             for (std::size_t k = i + 1; k < out_.size(); ++k) {
                 const RegisterEntry& b = out_[k];

@@ -1,4 +1,4 @@
-// Which registers of its line each tag of a controller has: by a column of the map, or by a rule from its address.
+// Which registers of its link each tag of a controller has: by a column of the map, or by a rule from its address.
 //
 // The rule. A bit at byte b, bit i has the number 8 b + i of its table of bits; a value of two, four or eight bytes at
 // byte b the number b / 2 of its table of registers, the highest word first. Which table and from which number on:
@@ -18,7 +18,7 @@
 
 namespace vyard::wiring {
 
-/// The places of all tags of controller `c`, which has a line; sorted by table and number. `rows` are those of the map:
+/// The places of all tags of controller `c`, which has a link; sorted by table and number. `rows` are those of the map:
 /// what its column 'register' says goes before the rule. Reports what has no place and needs one, what overlaps, what
 /// lies in a table that cannot be written from where it comes, odd alignment.
 std::vector<controller::RegisterEntry> register_map(const std::vector<controller::ControllerModel>& controllers, int c,

@@ -1,4 +1,4 @@
-// Controllers behind a line: registers, which tag has which, what a line does while it is whole, late or lost; and that
+// Controllers behind a line: registers, which tag has which, what a link does while it is whole, late or lost; and that
 // one which is executed elsewhere behaves as the same one executed here.
 #include <doctest/doctest.h>
 
@@ -8,7 +8,7 @@
 #include "core/support.hpp"
 
 using namespace vyard;
-using controller::LineRole;
+using controller::LinkRole;
 using controller::RegisterArea;
 using controller::RegisterPlace;
 using logic::Elementary;
@@ -107,7 +107,7 @@ const char* const kProgram =
     "e(CLK := a); IF e.Q THEN count := count + 1; END_IF; m := (a OR m) AND NOT b; t(IN := m, PT := T#80ms); l := t.Q; "
     "IF knob > 100 THEN s := s + 1; END_IF; big := big + 7; END_PROGRAM\n";
 
-session::Definition definition(const std::string& text, LineRole role, bool here) {
+session::Definition definition(const std::string& text, LinkRole role, bool here) {
     PlantText p;
     p.add("motor.m", {})
         .add("lamp.l", {})
@@ -126,7 +126,7 @@ session::Definition definition(const std::string& text, LineRole role, bool here
     on.form = plant::DefinitionValue::Form::Flag;
     on.flag = true;
     out.controllers[0].safe.push_back({"l", {}, on});
-    controller::LineModel& line = out.controllers[0].line.emplace().model;
+    controller::LinkModel& line = out.controllers[0].link.emplace().model;
     line.role = role;
     line.fresh = base::Nanoseconds(50'000'000);
     line.here = here;
@@ -135,14 +135,14 @@ session::Definition definition(const std::string& text, LineRole role, bool here
 
 std::string registers(const session::SessionModel& model) {
     std::string out;
-    for (const controller::RegisterEntry& e : model.controllers[0].line->registers)
+    for (const controller::RegisterEntry& e : model.controllers[0].link->registers)
         out +=
             fmt::format("{}={}{} ", model.controllers[0].program->variables[static_cast<std::size_t>(e.variable)].path,
                         wiring::register_text(e.place), e.to_controller ? " in" : "");
     return out;
 }
 
-/// Executes the logic as somebody else would: with a memory of its own, of which only what is on the line is seen.
+/// Executes the logic as somebody else would: with a memory of its own, of which only what is on the link is seen.
 class Elsewhere final : public controller::Partner {
   public:
     explicit Elsewhere(const controller::ControllerModel& model) : model_(model), state_(controller::power_up(model)) {}
@@ -153,7 +153,7 @@ class Elsewhere final : public controller::Partner {
             scans_ = 0;
         }
         const auto move = [&](bool in, const std::byte* from, std::byte* to) {
-            for (const controller::RegisterEntry& e : model_.line->registers) {
+            for (const controller::RegisterEntry& e : model_.link->registers) {
                 if (e.to_controller != in) continue;
                 const logic::Variable& v = model_.program->variables[static_cast<std::size_t>(e.variable)];
                 logic::write_value(to, logic::read_value(from, v.type, v.offset, v.bit), v.offset, v.bit);
@@ -175,26 +175,26 @@ class Elsewhere final : public controller::Partner {
 
 TEST_CASE("a register map by the rule, in each role") {
     CHECK(
-        registers(*test::build(definition(kTags, LineRole::Server, false))) ==
+        registers(*test::build(definition(kTags, LinkRole::Server, false))) ==
         "m=coil 0 l=coil 1 a=discrete 0 in b=discrete 1 in knob=input 1 in count=holding 1 s=holding 16384 big=holding "
         "16386 ");
-    CHECK(registers(*test::build(definition(kTags, LineRole::Client, false))) ==
+    CHECK(registers(*test::build(definition(kTags, LinkRole::Client, false))) ==
           "m=coil 0 l=coil 1 a=coil 4096 in b=coil 4097 in count=holding 1 knob=holding 4097 in s=holding 16384 "
           "big=holding 16386 ");
-    const auto screen = test::build(definition(std::string(kTags) + kProgram, LineRole::Screen, false));
+    const auto screen = test::build(definition(std::string(kTags) + kProgram, LinkRole::Screen, false));
     CHECK(
         registers(*screen) ==
         "m=coil 0 l=coil 1 a=discrete 0 in b=discrete 1 in knob=input 1 in count=holding 1 s=holding 16384 big=holding "
         "16386 ");
     CHECK(!screen->controllers[0].linked());
-    const auto gaps = wiring::register_gaps(screen->controllers[0].line->registers);
+    const auto gaps = wiring::register_gaps(screen->controllers[0].link->registers);
     REQUIRE(gaps.size() == 2);
     CHECK(gaps[1].first == 16385);
     CHECK(gaps[1].last == 16385);
 }
 
 TEST_CASE("a register map by the column of the map, and what cannot be") {
-    const auto said = [](const std::vector<std::pair<std::string, std::string>>& columns, LineRole role,
+    const auto said = [](const std::vector<std::pair<std::string, std::string>>& columns, LinkRole role,
                          const std::string& tags = kTags) {
         session::Definition d = definition(tags, role, false);
         for (const auto& [tag, text] : columns) {
@@ -220,7 +220,7 @@ TEST_CASE("a register map by the column of the map, and what cannot be") {
         }
         return out.empty() ? registers(*built.model) : out;
     };
-    const LineRole server = LineRole::Server;
+    const LinkRole server = LinkRole::Server;
     const std::string columns = said({{"count", "holding 40 swap bytes"},
                                       {"m", "holding 7.3"},
                                       {"l", "holding 7.4"},
@@ -230,9 +230,9 @@ TEST_CASE("a register map by the column of the map, and what cannot be") {
          {"count=holding 40 swap bytes", "m=holding 7.3", "l=holding 7.4", "big=holding 50 low word first"})
         CHECK_MESSAGE(columns.find(part) != std::string::npos, columns);
     CHECK(said({{"m", "discrete 9"}}, server) ==
-          "register-clash: 'm' is written over the line, and discrete 9 can only be read\n");
-    CHECK(said({{"a", "discrete 9"}}, LineRole::Client) ==
-          "register-clash: 'a' is written over the line, and discrete 9 can only be read\n");
+          "register-clash: 'm' is written over the link, and discrete 9 can only be read\n");
+    CHECK(said({{"a", "discrete 9"}}, LinkRole::Client) ==
+          "register-clash: 'a' is written over the link, and discrete 9 can only be read\n");
     CHECK(said({{"m", "holding 9"}}, server) == "register-clash: 'm' is BOOL, and holding 9 is a register\n");
     CHECK(said({{"count", "coil 9"}}, server) == "register-clash: 'count' is INT, and coil 9 is a single bit\n");
     CHECK(said({{"count", "holding 9.1"}}, server) == "register-clash: 'count' is INT, and takes more than a bit\n");
@@ -253,9 +253,9 @@ TEST_CASE("a register map by the column of the map, and what cannot be") {
 }
 
 TEST_CASE("what a person does to a line, forces and power, of a controller elsewhere and of the same one here") {
-    const auto remote = test::build(definition(kTags, LineRole::Server, false));
-    const auto there = test::build(definition(std::string(kTags) + kProgram, LineRole::Server, false));
-    const auto here = test::build(definition(std::string(kTags) + kProgram, LineRole::Server, true));
+    const auto remote = test::build(definition(kTags, LinkRole::Server, false));
+    const auto there = test::build(definition(std::string(kTags) + kProgram, LinkRole::Server, false));
+    const auto here = test::build(definition(std::string(kTags) + kProgram, LinkRole::Server, true));
     static const char* const kOrders[] = {"press a",
                                           "release a",
                                           "press b for 30 ms",
@@ -297,7 +297,7 @@ TEST_CASE("what a person does to a line, forces and power, of a controller elsew
             }
             one.step();
             other.step();
-            bool same = one.controller(0).line.up == other.controller(0).line.up;
+            bool same = one.controller(0).link.up == other.controller(0).link.up;
             for (const char* name :
                  {"m", "l", "count", "s", "big", "a", "plant.m.run", "plant.l.on", "plant.c.value"}) {
                 const auto signal = session::find_signal(*remote, name), twin = session::find_signal(*here, name);
@@ -316,18 +316,18 @@ TEST_CASE("what a person does to a line, forces and power, of a controller elsew
 }
 
 TEST_CASE("a line is fresh for so long, and is lost by itself or meant to be") {
-    const auto remote = test::build(definition(kTags, LineRole::Server, false));
-    const auto there = test::build(definition(std::string(kTags) + kProgram, LineRole::Server, false));
+    const auto remote = test::build(definition(kTags, LinkRole::Server, false));
+    const auto there = test::build(definition(std::string(kTags) + kProgram, LinkRole::Server, false));
     Elsewhere partner(there->controllers[0]);
     session::Session s(remote, nullptr, &partner);
     const auto lamp = *session::find_signal(*remote, "l");
-    CHECK(s.controller(0).line.up);
+    CHECK(s.controller(0).link.up);
     CHECK(session::value_text(s, lamp) == "FALSE");
     s.set_partner(nullptr);  // nobody answers any more
     while (s.now() < base::Nanoseconds(50'000'000)) s.step();
-    CHECK(s.controller(0).line.up);
+    CHECK(s.controller(0).link.up);
     while (s.now() < base::Nanoseconds(60'000'000)) s.step();
-    CHECK(!s.controller(0).line.up);
+    CHECK(!s.controller(0).link.up);
     CHECK(session::value_text(s, lamp) == "TRUE");  // its safe value
     CHECK(controller::lost_by_itself(remote->controllers[0], s.controller(0)));
     s.set_partner(&partner);
@@ -344,8 +344,8 @@ TEST_CASE("a line is fresh for so long, and is lost by itself or meant to be") {
     CHECK(controller::lost_by_itself(remote->controllers[0], alone.controller(0)));
     CHECK(controller::losses_text(remote->controllers[0], alone.controller(0), alone.now()) ==
           std::vector<std::string>{"nothing ever came from 'line', which is executed elsewhere"});
-    // What does not come over the line cannot be asked for.
-    const auto inner = test::build(definition(std::string(kTags) + kProgram, LineRole::Server, false));
+    // What does not come over the link cannot be asked for.
+    const auto inner = test::build(definition(std::string(kTags) + kProgram, LinkRole::Server, false));
     CHECK(session::search(*inner, "p.t.ET").problem ==
           "'p.t.ET' stays in 'line', which is executed elsewhere: no register of its line carries it");
 }

@@ -39,7 +39,7 @@ std::string quoted(const std::string& text) {
 
 }  // namespace
 
-bool LineRecorder::exchange(int c, Nanoseconds now, std::span<const std::byte> memory, std::span<std::byte> outputs) {
+bool LinkRecorder::exchange(int c, Nanoseconds now, std::span<const std::byte> memory, std::span<std::byte> outputs) {
     const std::vector<std::byte> before(outputs.begin(), outputs.end());
     const bool came = partner_.exchange(c, now, memory, outputs);
     const controller::ControllerModel& model = base::at(model_.controllers, c);
@@ -49,7 +49,7 @@ bool LineRecorder::exchange(int c, Nanoseconds now, std::span<const std::byte> m
         text_ += fmt::format("{},{},,{}\n", time_cell(now), model.name, came ? "came" : "nothing");
     }
     if (!came) return false;
-    for (const controller::RegisterEntry& e : model.line->registers) {
+    for (const controller::RegisterEntry& e : model.link->registers) {
         if (e.to_controller) continue;
         const logic::Variable& v = base::at(model.program->variables, e.variable);
         const logic::Value value = logic::read_value(outputs.data(), v.type, v.offset, v.bit);
@@ -60,10 +60,10 @@ bool LineRecorder::exchange(int c, Nanoseconds now, std::span<const std::byte> m
     return true;
 }
 
-std::unique_ptr<LineReplay> LineReplay::read(const base::SourcePtr& source, const session::SessionModel& model,
+std::unique_ptr<LinkReplay> LinkReplay::read(const base::SourcePtr& source, const session::SessionModel& model,
                                              base::Diagnostics& diagnostics) {
     const int before = diagnostics.error_count();
-    auto out = std::make_unique<LineReplay>();
+    auto out = std::make_unique<LinkReplay>();
     const auto rows = files::read_csv(source, diagnostics);
     for (std::size_t i = 1; i < rows.size(); ++i) {
         const auto& cells = rows[i].cells;
@@ -72,7 +72,7 @@ std::unique_ptr<LineReplay> LineReplay::read(const base::SourcePtr& source, cons
         };
         const auto time = cells.size() == 4 ? read_time(cells[0].text) : std::nullopt;
         if (!time) {
-            diagnostics.error(Code::Syntax, at(0), "this is no row of a recorded line",
+            diagnostics.error(Code::Syntax, at(0), "this is no row of a recorded link",
                               "time_s,controller,tag,value, as run --record writes it");
             continue;
         }
@@ -113,7 +113,7 @@ std::unique_ptr<LineReplay> LineReplay::read(const base::SourcePtr& source, cons
     return diagnostics.error_count() > before ? nullptr : std::move(out);
 }
 
-bool LineReplay::exchange(int c, Nanoseconds now, std::span<const std::byte>, std::span<std::byte> outputs) {
+bool LinkReplay::exchange(int c, Nanoseconds now, std::span<const std::byte>, std::span<std::byte> outputs) {
     const auto found = tracks_.find(c);
     if (found == tracks_.end()) return false;
     Track& track = found->second;

@@ -1,4 +1,4 @@
-// A controller's line to others: to the machine that executes it, while here stand its tags alone, or to a screen that
+// A controller's link to others: to the machine that executes it, while here stand its tags alone, or to a screen that
 // looks at a controller executed here.
 #pragma once
 
@@ -13,15 +13,15 @@
 
 namespace vyard::controller {
 
-enum class LineRole : std::uint8_t {
+enum class LinkRole : std::uint8_t {
     Server,  ///< The controller is executed elsewhere and connects to the plant: it writes its outputs, reads its
              ///< inputs.
     Client,  ///< The controller is executed elsewhere; the plant connects to it, reads its outputs, writes its inputs.
     Screen,  ///< The controller is executed here; others connect and look at it, or write what is listed.
 };
-const char* role_name(LineRole role);  ///< "server", "client", "screen".
+const char* role_name(LinkRole role);  ///< "server", "client", "screen".
 
-/// One tag on the line.
+/// One tag on the link.
 struct RegisterEntry {
     int variable = 0;
     RegisterPlace place;
@@ -31,12 +31,12 @@ struct RegisterEntry {
     base::Place written;         ///< In the map; unknown for those by rule.
 };
 
-struct LineModel {
-    LineRole role = LineRole::Server;
+struct LinkModel {
+    LinkRole role = LinkRole::Server;
     std::string host = "127.0.0.1";
     int port = 1502;
     int unit = 1;
-    base::Nanoseconds fresh{500'000'000};  ///< What came last is good for so long; then the line is lost.
+    base::Nanoseconds fresh{500'000'000};  ///< What came last is good for so long; then the link is lost.
     base::Nanoseconds period{};            ///< Client: from one exchange to the next; 0 for the scan.
     bool locked = false;                   ///< The plant waits in each scan for the controller's answer to it.
     int handshake = 60'000;                ///< Locked: the register of the count of scans, and of the answer to it.
@@ -50,21 +50,21 @@ struct LineModel {
     base::Place place;
 };
 
-/// What a person has done to a line.
-struct LineFault {
+/// What a person has done to a link.
+struct LinkFault {
     bool lost = false;          ///< Nothing goes either way.
     bool stuck = false;         ///< What comes is what came last.
     base::Nanoseconds delay{};  ///< From the controller to here.
     double drop_percent = 0.0;  ///< Of the exchanges, lost by chance.
 
-    bool operator==(const LineFault&) const = default;
+    bool operator==(const LinkFault&) const = default;
 };
 
 /// A time without a fresh exchange.
-struct LineLoss {
+struct LinkLoss {
     base::Nanoseconds from{}, until{};
     bool over = false;
-    bool meant = false;  ///< A person had put a fault on the line.
+    bool meant = false;  ///< A person had put a fault on the link.
 };
 
 /// What is under way from the controller.
@@ -73,16 +73,16 @@ struct Arriving {
     std::vector<std::byte> outputs;
 };
 
-struct LineState {
+struct LinkState {
     bool up = false;           ///< Something came, and is fresh.
     bool was_up = false;       ///< Ever.
     base::Nanoseconds last{};  ///< When something came last.
     std::uint64_t came = 0;    ///< Exchanges that brought something.
-    LineFault fault;
+    LinkFault fault;
     base::Rare<Arriving> coming;
     /// Of one that is executed here: what came last, while that is not what memory holds; else empty.
     base::Rare<std::byte> held;
-    base::Rare<LineLoss> losses;  ///< The last is the one that goes on, while the line is not up.
+    base::Rare<LinkLoss> losses;  ///< The last is the one that goes on, while the link is not up.
 };
 
 /// Who executes a controller elsewhere.

@@ -1,4 +1,4 @@
-#include "files/line_file.hpp"
+#include "files/link_file.hpp"
 
 #include <fmt/format.h>
 
@@ -8,73 +8,73 @@ namespace vyard::files {
 
 using base::Code;
 using base::Nanoseconds;
-using controller::LineRole;
+using controller::LinkRole;
 using Form = plant::DefinitionValue::Form;
 
 namespace {
 
-class LineReader {
+class LinkReader {
   public:
-    LineReader(const base::SourcePtr& source, const std::string& name, const toml::table& table,
+    LinkReader(const base::SourcePtr& source, const std::string& name, const toml::table& table,
                base::Diagnostics& diagnostics)
         : source_(source), name_(name), table_(table), diagnostics_(diagnostics) {}
 
-    std::optional<session::LineDefinition> run() {
+    std::optional<session::LinkDefinition> run() {
         const int before = diagnostics_.error_count();
         check_keys(source_, table_,
                    {"role", "at", "unit", "fresh", "period", "locked", "handshake", "patience", "from", "clients",
                     "requests", "write", "stand_in"},
-                   fmt::format("[controller.{}.line]", name_), diagnostics_);
-        session::LineDefinition out;
-        controller::LineModel& line = out.model;
-        line.place = place_of(source_, table_.source());
-        role(line);
-        endpoint(line);
-        number("unit", 0, 255, line.unit);
-        number("handshake", 0, controller::kRegisters - 1, line.handshake);
-        number("clients", 1, 100, line.clients);
-        number("requests", 1, 1'000'000, line.requests);
-        time("fresh", line.fresh);
-        time("period", line.period);
-        time("patience", line.patience);
-        flag("locked", line.locked);
-        names("from", [&](const plant::DefinitionValue& v) { line.from.push_back(v.text); });
+                   fmt::format("[controller.{}.link]", name_), diagnostics_);
+        session::LinkDefinition out;
+        controller::LinkModel& link = out.model;
+        link.place = place_of(source_, table_.source());
+        role(link);
+        endpoint(link);
+        number("unit", 0, 255, link.unit);
+        number("handshake", 0, controller::kRegisters - 1, link.handshake);
+        number("clients", 1, 100, link.clients);
+        number("requests", 1, 1'000'000, link.requests);
+        time("fresh", link.fresh);
+        time("period", link.period);
+        time("patience", link.patience);
+        flag("locked", link.locked);
+        names("from", [&](const plant::DefinitionValue& v) { link.from.push_back(v.text); });
         names("write", [&](const plant::DefinitionValue& v) { out.write.push_back({v.text, v.place, {}}); });
-        const bool screen = line.role == LineRole::Screen;
+        const bool screen = link.role == LinkRole::Screen;
         for (const char* key : {"fresh", "period", "locked", "handshake", "patience", "stand_in"})
             only(key, !screen, "a controller that is executed elsewhere: role \"server\" or \"client\"");
         only("write", screen, "a controller that is executed here: role \"screen\"");
-        only("period", line.role == LineRole::Client, "a plant that connects to its controller: role \"client\"");
+        only("period", link.role == LinkRole::Client, "a plant that connects to its controller: role \"client\"");
         for (const char* key : {"from", "clients", "requests"})
-            only(key, line.role != LineRole::Client, "what others connect to: role \"server\" or \"screen\"");
+            only(key, link.role != LinkRole::Client, "what others connect to: role \"server\" or \"screen\"");
         return diagnostics_.error_count() > before ? std::nullopt : std::optional(std::move(out));
     }
 
   private:
-    void role(controller::LineModel& line) {
-        base::Place place = line.place;
+    void role(controller::LinkModel& link) {
+        base::Place place = link.place;
         const auto text = text_at(source_, table_, "role", place, diagnostics_);
         if (!text) {
             if (!table_.contains("role"))
-                diagnostics_.error(Code::MissingKey, line.place, fmt::format("the line of '{}' needs a 'role'", name_),
+                diagnostics_.error(Code::MissingKey, link.place, fmt::format("the link of '{}' needs a 'role'", name_),
                                    "role = \"server\": the controller connects to the plant; \"client\": the plant "
                                    "connects to it; \"screen\": it is executed here, and others look at it");
             return;
         }
-        for (const LineRole r : {LineRole::Server, LineRole::Client, LineRole::Screen}) {
+        for (const LinkRole r : {LinkRole::Server, LinkRole::Client, LinkRole::Screen}) {
             if (*text != controller::role_name(r)) continue;
-            line.role = r;
+            link.role = r;
             return;
         }
-        diagnostics_.error(Code::WrongValue, place, fmt::format("'{}' is no role of a line", *text),
+        diagnostics_.error(Code::WrongValue, place, fmt::format("'{}' is no role of a link", *text),
                            "server, client or screen");
     }
 
-    void endpoint(controller::LineModel& line) {
+    void endpoint(controller::LinkModel& link) {
         base::Place place;
         const auto text = text_at(source_, table_, "at", place, diagnostics_);
         std::string why;
-        if (text && !read_endpoint(*text, line.host, line.port, why))
+        if (text && !read_endpoint(*text, link.host, link.port, why))
             diagnostics_.error(Code::WrongValue, place, fmt::format("'{}' is no address", *text), why);
     }
 
@@ -136,9 +136,9 @@ class LineReader {
 
 }  // namespace
 
-std::optional<session::LineDefinition> read_line(const base::SourcePtr& source, const std::string& name,
+std::optional<session::LinkDefinition> read_link(const base::SourcePtr& source, const std::string& name,
                                                  const toml::table& table, base::Diagnostics& diagnostics) {
-    return LineReader(source, name, table, diagnostics).run();
+    return LinkReader(source, name, table, diagnostics).run();
 }
 
 bool read_endpoint(std::string_view text, std::string& host, int& port, std::string& why) {

@@ -1,13 +1,13 @@
-// [controller.NAME.line] of a yard: a controller's line to others.
+// [controller.NAME.link] of a yard: a controller's link to others.
 #pragma once
 
-#include "core/session/build.hpp"
+#include "core/session/session.hpp"
 #include "files/toml_source.hpp"
 
 namespace vyard::files {
 
 /// `name` is the controller's. The key stand_in is read by whoever reads logic.
-std::optional<session::LineDefinition> read_line(const base::SourcePtr& source, const std::string& name,
+std::optional<session::LinkDefinition> read_link(const base::SourcePtr& source, const std::string& name,
                                                  const toml::table& table, base::Diagnostics& diagnostics);
 
 /// "127.0.0.1:1502", "[::1]:1502", "1502", "plc.local"; false with what was expected in `why`.
