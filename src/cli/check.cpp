@@ -145,6 +145,7 @@ CommandLine check_line() {
         "vyard check examples/glaze-line");
     line.add_yard_options();
     line.options().add_options()("json", "the counts and all diagnostics as JSON")("no-warnings", "show errors only")(
+        "here", "with the logic of stand_in, of controllers that are executed elsewhere")(
         "code", "print the instructions that the logic became")(
         "explain", boost::program_options::value<std::string>()->value_name("FILE:LINE"),
         "print what one line of logic became, with the variables it touches");

@@ -337,7 +337,7 @@ namespace {
 
 /// A command that runs a yard and cannot do it with controllers elsewhere; true after a report.
 bool runs_elsewhere(const CommandLine& line, const session::SessionModel& model) {
-    if (!line.takes("here") || line.takes("stand-in")) return false;
+    if (!line.takes("seed") || line.takes("stand-in")) return false;
     for (const controller::ControllerModel& c : model.controllers) {
         if (!c.remote()) continue;
         wrong_call(fmt::format("'{}' is executed elsewhere, and this command runs all by itself", c.name),

@@ -16,7 +16,7 @@ CommandLine serve_line() {
         "serve [YARD] [options]",
         "Runs a yard in real time, without a person, and keeps its links: the plant to a controller that is "
         "executed elsewhere, a controller that is executed here to screens. It runs until it is ended.",
-        "vyard serve examples/tile-press --stand-in --for 2s");
+        "vyard serve examples/dough-mixer --stand-in --for 2s");
     line.add_yard_options();
     line.add_run_options();
     line.add_link_options();

@@ -15,7 +15,7 @@ CommandLine stand_in_line() {
         "stand-in [YARD [CONTROLLER]] [options]",
         "Speaks for a controller that is executed elsewhere, over its link, as the real one will: executes "
         "its logic and that of 'stand_in' in yard.toml. It runs until it is ended.",
-        "vyard stand-in examples/tile-press --for 2s");
+        "vyard stand-in examples/dough-mixer --for 2s");
     line.add_yard_options();
     line.add_link_options();
     line.options().add_options()("for", po::value<std::string>()->value_name("TIME"),

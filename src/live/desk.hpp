@@ -138,7 +138,7 @@ class Desk {
     procedure::TableCheck table_;  ///< Of --stimulus.
     std::vector<Watched> watched_;
     std::vector<std::uint32_t> stops_;         ///< By controller, those that were said.
-    std::vector<bool> links_;  ///< Of linked controllers: there when last said.
+    std::vector<bool> links_;                  ///< Of linked controllers: there when last said.
     std::size_t odd_outputs_ = 0;              ///< How many were said.
     std::vector<std::uint32_t> mishaps_said_;  ///< By mishap: the times that were said.
     std::uint32_t mishaps_counted_ = 0;

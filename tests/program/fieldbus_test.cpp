@@ -164,6 +164,13 @@ TEST_CASE("without its controller a proof fails and says so; what runs all by it
     CHECK(
         contains(proof.err, "nothing came from 'mixer' within 0.2 s: nobody is connected; the run begins without it"));
     CHECK(contains(proof.out, "nothing ever came from 'mixer', which is executed elsewhere"));
+    CHECK(f.run("check mixer --strict").exit == 0);
+    CHECK_MESSAGE(f.run("check mixer --strict --here").exit == 0, f.run("check mixer --here").err);
+    f.replace("mixer/stand_in/mixer.st", "safe := estop_ok", "safe := estop_okay");
+    CHECK(f.run("check mixer").exit == 0);
+    CHECK(contains(f.run("check mixer --here").err, "no variable is named 'estop_okay'"));
+    CHECK(f.run("stand-in mixer --for 1s").exit == 2);
+    f.replace("mixer/stand_in/mixer.st", "estop_okay", "estop_ok");
     const Result draw = f.run("campaign smoke mixer");
     CHECK(draw.exit == 2);
     CHECK(contains(draw.err, "'mixer' is executed elsewhere, and this command runs all by itself"));

@@ -12,9 +12,10 @@ using namespace vyard::test;
 namespace {
 
 /// Rooms from the ground up; a room includes only what stands before it.
-const std::vector<std::string> kRooms = {
-    "core/base",      "core/logic",    "core/plant", "core/controller", "core/wiring", "core/session", "core/trace",
-    "core/procedure", "core/campaign", "files",      "link",    "figures",         "report",      "live",         "cli"};
+const std::vector<std::string> kRooms = {"core/base",     "core/logic",   "core/plant", "core/controller",
+                                         "core/wiring",   "core/session", "core/trace", "core/procedure",
+                                         "core/campaign", "files",        "link",       "figures",
+                                         "report",        "live",         "cli"};
 
 int floor_of(const std::string& path) {
     for (std::size_t i = 0; i < kRooms.size(); ++i) {
