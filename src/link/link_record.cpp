@@ -86,8 +86,10 @@ std::unique_ptr<LinkReplay> LinkReplay::read(const base::SourcePtr& source, cons
         }
         Event event{*time, {}, {}, cells[3].text == "came"};
         Track& track = out->tracks_[static_cast<int>(c - model.controllers.begin())];
+        const bool begins = cells[2].text.empty() && event.time.count() == 0;
+        if (begins || track.runs.empty()) track.runs.emplace_back();
         if (cells[2].text.empty()) {
-            track.events.push_back(std::move(event));
+            track.runs.back().push_back(std::move(event));
             continue;
         }
         const logic::Variable* v = c->program->find(cells[2].text);
@@ -105,11 +107,8 @@ std::unique_ptr<LinkReplay> LinkReplay::read(const base::SourcePtr& source, cons
         }
         event.spot = {static_cast<int>(v - c->program->variables.data()), v->type, v->offset, v->bit};
         event.value = std::move(*value.value);
-        track.events.push_back(std::move(event));
+        track.runs.back().push_back(std::move(event));
     }
-    for (auto& [c, track] : out->tracks_)
-        std::stable_sort(track.events.begin(), track.events.end(),
-                         [](const Event& a, const Event& b) { return a.time < b.time; });
     return diagnostics.error_count() > before ? nullptr : std::move(out);
 }
 
@@ -117,10 +116,15 @@ bool LinkReplay::exchange(int c, Nanoseconds now, std::span<const std::byte>, st
     const auto found = tracks_.find(c);
     if (found == tracks_.end()) return false;
     Track& track = found->second;
-    if (now <= track.last) track.next = 0;
-    track.last = now;
-    for (; track.next < track.events.size() && track.events[track.next].time <= now; ++track.next) {
-        const Event& e = track.events[track.next];
+    if (now.count() == 0) {
+        track.run = track.begun ? (track.run + 1) % track.runs.size() : 0;
+        track.begun = true;
+        track.next = 0;
+        track.comes = false;
+    }
+    const std::vector<Event>& events = track.runs[track.run];
+    for (; track.next < events.size() && events[track.next].time <= now; ++track.next) {
+        const Event& e = events[track.next];
         if (e.value) {
             logic::write_value(outputs.data(), *e.value, e.spot.offset, e.spot.bit);
         } else {

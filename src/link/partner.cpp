@@ -134,13 +134,20 @@ class ServerLink final : public OneLink {
         for (const Ported& p : ports_.inputs) values.emplace_back(p.cell, value_at(memory, p.spot));
         const std::uint16_t step = link_.locked ? next_step() : 0;
         tables_->publish(values, step);
-        const bool came = link_.locked ? tables_->wait_for(step, patience()) : tables_->take_writes() > 0;
+        const bool came = link_.locked ? tables_->wait_for(step, patience()) : asked();
         late_ = link_.locked && !came;
         if (came) put(ports_.outputs, tables_->read(outputs_), outputs);
         return came;
     }
 
   private:
+    /// Whether the controller was heard of since the last scan. One that writes only what changes reads on and on; what
+    /// it never wrote yet is no output.
+    bool asked() {
+        const bool any = tables_->take_requests() > 0;
+        return any && (outputs_.empty() || tables_->written());
+    }
+
     std::shared_ptr<Tables> tables_;
     std::vector<int> outputs_;
     Server server_;

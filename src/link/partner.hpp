@@ -74,7 +74,7 @@ class LinkRecorder final : public controller::Partner {
     std::string text_ = "time_s,controller,tag,value\n";
 };
 
-/// What a recorder wrote, in the place of the controller. Time that goes back begins anew.
+/// What a recorder wrote, in the place of the controller: run after run as they were, then from the first again.
 class LinkReplay final : public controller::Partner {
   public:
     /// Null after reports: no such tag, no value of its type.
@@ -90,11 +90,11 @@ class LinkReplay final : public controller::Partner {
         std::optional<logic::Value> value;  ///< Null: only whether it comes.
         bool came = false;
     };
+    /// Of one controller: the runs that were recorded one after the other.
     struct Track {
-        std::vector<Event> events;
-        std::size_t next = 0;
-        bool comes = false;
-        base::Nanoseconds last{-1};
+        std::vector<std::vector<Event>> runs;
+        std::size_t run = 0, next = 0;
+        bool begun = false, comes = false;
     };
     std::map<int, Track> tracks_;
 };

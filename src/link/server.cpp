@@ -266,6 +266,7 @@ bool carry_out(modbus_t* context, Tables& tables, const Request& request, std::u
     mapping.nb_input_registers = static_cast<int>(image.size(RegisterArea::Input));
     mapping.tab_input_registers = image.words(RegisterArea::Input).data();
     const bool answered = modbus_reply(context, frame, length, &mapping) >= 0;
+    locked.asked();
     if (request.writes) locked.wrote(request.write_area, request.write_first, request.write_count);
     return answered;
 }

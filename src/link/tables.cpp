@@ -48,11 +48,16 @@ std::vector<logic::Value> Tables::read(const std::vector<int>& cells) const {
     return out;
 }
 
-std::uint64_t Tables::take_writes() {
+std::uint64_t Tables::take_requests() {
     const std::lock_guard lock(mutex_);
-    const std::uint64_t out = writes_ - taken_;
-    taken_ = writes_;
+    const std::uint64_t out = requests_ - taken_;
+    taken_ = requests_;
     return out;
+}
+
+bool Tables::written() const {
+    const std::lock_guard lock(mutex_);
+    return writes_ > 0;
 }
 
 std::vector<Written> Tables::take_written() {

@@ -34,8 +34,10 @@ class Tables {
     void publish(const std::vector<std::pair<int, logic::Value>>& values, std::uint16_t step);
     /// The values of cells as they stand now.
     std::vector<logic::Value> read(const std::vector<int>& cells) const;
-    /// Requests that wrote something, since the last call.
-    std::uint64_t take_writes();
+    /// Requests that were carried out since the last call: whoever asks, lives.
+    std::uint64_t take_requests();
+    /// Whether anything was ever written.
+    bool written() const;
     /// What was written since the last call, in its order; the newest of each cell.
     std::vector<Written> take_written();
     /// Waits until the holding register of the handshake has this value, by the wall clock; false when time is over.
@@ -52,6 +54,8 @@ class Tables {
         controller::RegisterImage& image() { return tables_.image_; }
         /// Whether all of [first, first + count) may be written, no value in part.
         bool may_write(controller::RegisterArea area, std::uint32_t first, std::uint32_t count) const;
+        /// A request was carried out.
+        void asked() { ++tables_.requests_; }
         /// Something was written there: tells who waits.
         void wrote(controller::RegisterArea area, std::uint32_t first, std::uint32_t count);
 
@@ -74,7 +78,7 @@ class Tables {
     controller::RegisterImage image_;
     Table coils_, holdings_;
     std::vector<Written> written_;
-    std::uint64_t writes_ = 0, taken_ = 0;
+    std::uint64_t writes_ = 0, requests_ = 0, taken_ = 0;
 };
 
 }  // namespace vyard::link
