@@ -248,7 +248,7 @@ TEST_CASE("a register map by the column of the map, and what cannot be") {
     CHECK(said({{"gone", "coil 3"}}, server) == "unknown-tag: no tag is named 'gone'\n");
     std::string unlocated = kTags;
     unlocated.replace(unlocated.find("count AT %QW2"), 13, "count");
-    CHECK(said({}, server, unlocated) == "register-clash: 'count' is joined, and no register of the line carries it\n");
+    CHECK(said({}, server, unlocated) == "register-clash: 'count' is joined, and no register of the link carries it\n");
     CHECK(said({{"count", "holding 3"}}, server, unlocated).find("count=holding 3") != std::string::npos);
 }
 
@@ -315,7 +315,7 @@ TEST_CASE("what a person does to a line, forces and power, of a controller elsew
     CHECK(lost > 20);
 }
 
-TEST_CASE("a line is fresh for so long, and is lost by itself or meant to be") {
+TEST_CASE("a link is fresh for so long, and is lost by itself or meant to be") {
     const auto remote = test::build(definition(kTags, LinkRole::Server, false));
     const auto there = test::build(definition(std::string(kTags) + kProgram, LinkRole::Server, false));
     Elsewhere partner(there->controllers[0]);
@@ -347,5 +347,5 @@ TEST_CASE("a line is fresh for so long, and is lost by itself or meant to be") {
     // What does not come over the link cannot be asked for.
     const auto inner = test::build(definition(std::string(kTags) + kProgram, LinkRole::Server, false));
     CHECK(session::search(*inner, "p.t.ET").problem ==
-          "'p.t.ET' stays in 'line', which is executed elsewhere: no register of its line carries it");
+          "'p.t.ET' stays in 'line', which is executed elsewhere: no register of its link carries it");
 }
