@@ -6,27 +6,17 @@
 
 #include "core/procedure/run.hpp"
 #include "core/trace/recorder.hpp"
-#include "files/yard_file.hpp"
 #include "native_line.hpp"
+#include "yards.hpp"
 
 namespace vyard::bench {
 
 namespace {
 
-const files::Yard& yard() {
-    static const files::Yard loaded = [] {
-        base::Diagnostics diagnostics;
-        files::Yard y = files::load_yard(VYARD_EXAMPLES "/glaze-line", diagnostics);
-        VYARD_CHECK(y.model != nullptr);
-        return y;
-    }();
-    return loaded;
-}
-
 /// Started and warm: several bricks on the line.
 session::Session running_line() {
-    session::Session s(yard().model);
-    const auto& plant = *yard().model->plant;
+    session::Session s(glaze_line().model);
+    const auto& plant = *glaze_line().model->plant;
     const auto control = [&](const char* device, const char* verb, double value) {
         const int d = plant.find_device(device);
         s.use_control(d, *base::at(plant.devices, d).kind->find_control(verb), value);
@@ -52,7 +42,7 @@ void BM_LineTraced(benchmark::State& state) {
     for (auto _ : state) {
         session::Session s = warm;
         trace::Trace trace;
-        trace::Recorder recorder(s, trace::usual_channels(*yard().model), {&trace});
+        trace::Recorder recorder(s, trace::usual_channels(*glaze_line().model), {&trace});
         for (int i = 0; i < 12'000; ++i) {
             s.step();
             recorder.observe(s);
@@ -81,11 +71,11 @@ BENCHMARK(BM_LineUntraced)->Unit(benchmark::kMillisecond);
 /// A whole proof: procedure, seven rules watched in every scan.
 void BM_Prove(benchmark::State& state) {
     base::Diagnostics diagnostics;
-    const auto book = procedure::read_book(*yard().model, yard().procedures, diagnostics);
+    const auto book = procedure::read_book(*glaze_line().model, glaze_line().procedures, diagnostics);
     VYARD_CHECK(book != nullptr);
     double simulated_s = 0;
     for (auto _ : state) {
-        session::Session s(yard().model);
+        session::Session s(glaze_line().model);
         const auto verdict = procedure::run_procedure(book, 0, s, {});
         VYARD_CHECK(verdict.verdict == procedure::Verdict::Passed);
         simulated_s += base::to_seconds(verdict.duration);
@@ -99,7 +89,7 @@ void BM_PlantStep(benchmark::State& state) {
     plant::PlantState plant = warm.plant();
     int n = 0;
     for (auto _ : state) {
-        plant::step(*yard().model->plant, plant);
+        plant::step(*glaze_line().model->plant, plant);
         if (++n % 1000 == 0) plant = warm.plant();  // no controller is here to empty the line
     }
 }
@@ -108,7 +98,7 @@ BENCHMARK(BM_PlantStep);
 void BM_TransportOnly(benchmark::State& state) {
     const session::Session warm = running_line();
     plant::PlantState plant = warm.plant();
-    for (auto _ : state) plant::advance_transport(*yard().model->plant, plant, 0.005);
+    for (auto _ : state) plant::advance_transport(*glaze_line().model->plant, plant, 0.005);
 }
 BENCHMARK(BM_TransportOnly);
 
@@ -116,7 +106,7 @@ void BM_Scan(benchmark::State& state) {
     const session::Session warm = running_line();
     controller::ControllerState c = warm.controller(0);
     base::Nanoseconds now = warm.now();
-    for (auto _ : state) controller::solve(yard().model->controllers[0], c, now += base::Nanoseconds(10'000'000));
+    for (auto _ : state) controller::solve(glaze_line().model->controllers[0], c, now += base::Nanoseconds(10'000'000));
 }
 BENCHMARK(BM_Scan);
 
@@ -137,10 +127,10 @@ void BM_Wiring(benchmark::State& state) {
     std::vector<controller::ControllerState> states = {warm.controller(0)};
     std::vector<wiring::OddOutput> odd;
     plant::PlantState plant = warm.plant();
-    wiring::RackState rack = wiring::power_up(yard().model->wiring);
+    wiring::RackState rack = wiring::power_up(glaze_line().model->wiring);
     for (auto _ : state) {
-        wiring::sample(yard().model->wiring, 0, plant, {}, rack, states[0]);
-        wiring::put_outputs(yard().model->wiring, states, {}, rack, plant, odd);
+        wiring::sample(glaze_line().model->wiring, 0, plant, {}, rack, states[0]);
+        wiring::put_outputs(glaze_line().model->wiring, states, {}, rack, plant, odd);
     }
 }
 BENCHMARK(BM_Wiring);

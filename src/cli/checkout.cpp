@@ -1,11 +1,16 @@
 #include <fmt/chrono.h>
 #include <fmt/format.h>
+#include <poll.h>
+#include <unistd.h>
 
+#include <array>
 #include <chrono>
+#include <cstdio>
 #include <filesystem>
 
 #include "cli/command.hpp"
 #include "cli/interrupt.hpp"
+#include "cli/linked.hpp"
 #include "cli/progress.hpp"
 #include "files/checkout_file.hpp"
 #include "files/text_file.hpp"
@@ -61,17 +66,47 @@ struct Plan {
     }
 };
 
+/// Lines typed on standard input, without holding up what goes on meanwhile.
+class Typed {
+  public:
+    std::optional<std::string> line(base::Nanoseconds longest) {
+        pollfd waiting{STDIN_FILENO, POLLIN, 0};
+        const auto ms = std::chrono::ceil<std::chrono::milliseconds>(std::chrono::nanoseconds(longest.count()));
+        if (!over_ && ::poll(&waiting, 1, static_cast<int>(ms.count())) > 0) {
+            std::array<char, 256> part{};
+            const ssize_t got = ::read(STDIN_FILENO, part.data(), part.size());
+            if (got > 0) text_.append(part.data(), static_cast<std::size_t>(got));
+            over_ = got <= 0;
+        }
+        const std::size_t end = text_.find('\n');
+        if (end == std::string::npos) return std::nullopt;
+        std::string out(base::trimmed(text_.substr(0, end)));
+        text_.erase(0, end + 1);
+        return out;
+    }
+    bool over() const { return over_ && text_.find('\n') == std::string::npos; }
+
+  private:
+    std::string text_;
+    bool over_ = false;
+};
+
+bool any_elsewhere(const session::SessionModel& model) {
+    return std::any_of(model.controllers.begin(), model.controllers.end(), [](const auto& c) { return c.remote(); });
+}
+
 std::vector<SignedLine> work_through(const session::SessionModelPtr& model, const Plan& plan, const std::string& by,
-                                     const Interrupt& interrupt, Progress& progress, int& tried) {
+                                     const Interrupt& interrupt, Progress* progress, procedure::FarEnd* far,
+                                     int& tried) {
     std::vector<SignedLine> out;
     const std::string date = today();
     const auto all = static_cast<double>(model->wiring.inputs.size() + model->wiring.outputs.size());
     double looked_at = 0;
     const auto wanted = [&](const procedure::CheckoutLine& line) {
-        progress.show(std::min(looked_at++ / all, 1.0), line.point);
+        if (progress != nullptr) progress->show(std::min(looked_at++ / all, 1.0), line.point);
         return plan.tries(line) && !interrupt.come();
     };
-    for (procedure::CheckoutLine& line : procedure::check_out(model, wanted)) {
+    for (procedure::CheckoutLine& line : procedure::check_out(model, wanted, far)) {
         const files::KeptLine* before = plan.find(line);
         const bool cut_off = interrupt.come() && line.verdict == CheckoutVerdict::NotTried && before != nullptr;
         if (plan.tries(line) && !cut_off) {
@@ -85,6 +120,25 @@ std::vector<SignedLine> work_through(const session::SessionModelPtr& model, cons
         }
     }
     return out;
+}
+
+/// With controllers elsewhere a person is asked, on standard error.
+std::vector<SignedLine> worked_through(const CommandLine& line, const Loaded& loaded, const Linked& linked,
+                                       const Plan& plan, const Interrupt& interrupt, int& tried) {
+    const session::SessionModelPtr& model = loaded.yard.model;
+    if (!any_elsewhere(*model)) {
+        Progress progress(line, 1U);
+        return work_through(model, plan, line.text("by"), interrupt, &progress, nullptr, tried);
+    }
+    Typed typed;
+    session::Session session(model, nullptr, linked.partner());
+    procedure::FarEnd far(session, {[](const std::string& text) {
+                                        fmt::print(stderr, "{}", text);
+                                        std::fflush(stderr);
+                                    },
+                                    [&](base::Nanoseconds longest) { return typed.line(longest); },
+                                    [&] { return typed.over(); }, [&] { return interrupt.come(); }});
+    return work_through(model, plan, line.text("by"), interrupt, nullptr, &far, tried);
 }
 
 /// For a terminal: what was seen is said only where it is not what was expected.
@@ -110,10 +164,15 @@ CommandLine checkout_line() {
         "Walks every joined point: puts values on each input at the plant and watches the tag, forces each "
         "output tag and\nwatches the plant and what moves; numbers at 0, 25, 50, 75 and 100 % of their range. A line "
         "fails when a value does not\narrive, and when its contact, range, bytes, names or what moves are not as "
-        "description and note say. With --keep "
+        "description and note say. Of a controller that is executed elsewhere a person there is asked, or the tags "
+        "that "
+        "repeat its\ninputs ('echo' of its link). With --keep "
         "the list stays in the yard\n(checkout.csv), so that it can go on another day.",
         "vyard checkout examples/glaze-line --only clamp");
     line.add_yard_options();
+    line.options().add_options()("here", "of a controller that is executed elsewhere: with the logic of stand_in");
+    line.add_link_options();
+    add_linked_options(line, false);
     line.options().add_options()("only", po::value<std::string>()->value_name("TEXT"),
                                  "only points and tags whose name holds TEXT")("keep", "keep the list in the yard")(
         "continue", "leave out what passed before; implies --keep")(
@@ -145,10 +204,11 @@ int checkout_command(const CommandLine& line) {
     if (const auto refused = refuse_outputs(read, results)) return *refused;
     int tried = 0;
     const Interrupt interrupt;
-    std::optional<Progress> progress(std::in_place, line, 1U);
-    const std::vector<SignedLine> lines =
-        work_through(loaded->yard.model, plan, line.text("by"), interrupt, *progress, tried);
-    progress.reset();
+    int exit = kWell;
+    const auto linked = Linked::open(
+        line, *loaded, [&] { return interrupt.come(); }, exit);
+    if (linked == nullptr) return exit;
+    const std::vector<SignedLine> lines = worked_through(line, *loaded, *linked, plan, interrupt, tried);
     const auto asked_for = [&](const SignedLine& l) { return plan.names(l.line); };
     if (!lines.empty() && std::none_of(lines.begin(), lines.end(), asked_for))
         return wrong_call(fmt::format("no joined point or tag has '{}' in its name", line.text("only")),
@@ -170,11 +230,12 @@ int checkout_command(const CommandLine& line) {
     }
     if (keeps && !write_file(kept_path, report::table_csv(table))) return kOurFault;
     const int failed = count(lines, CheckoutVerdict::Failed);
+    const bool in_vain = any_elsewhere(*loaded->yard.model) && tried == 0 && !plan.go_on;
     if (!line.has("json") && !line.has("csv") && !line.quiet())
         fmt::print("\n{} tried now; {} passed, {} failed, {} not tried, of {}{}\n", tried,
                    count(lines, CheckoutVerdict::Passed), failed, count(lines, CheckoutVerdict::NotTried), lines.size(),
                    keeps ? "; kept in " + kept_path : "");
-    return interrupt.exit_code(failed > 0 ? kFailed : kWell);
+    return interrupt.exit_code(failed > 0 || in_vain ? kFailed : kWell);
 }
 
 }  // namespace vyard::cli

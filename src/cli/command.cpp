@@ -228,6 +228,7 @@ namespace {
 /// [NAME=][ROLE@]HOST:PORT; false after a report.
 bool read_link_option(const std::string& text, files::LinkOptions& out) {
     files::LinkOption option;
+    option.text = text;
     std::string rest = text;
     if (const std::size_t equals = rest.find('='); equals != std::string::npos) {
         option.controller = rest.substr(0, equals);
@@ -277,7 +278,7 @@ std::optional<files::LoadOptions> load_options(const CommandLine& line) {
         options.seed = static_cast<std::uint64_t>(*seed);
     }
     options.link.here = line.has("here");
-    options.link.stand_in = line.usage().starts_with("stand-in");
+    options.link.stand_in = line.has_stand_ins();
     for (const std::string& text : line.list("link")) {
         if (!read_link_option(text, options.link)) return std::nullopt;
     }

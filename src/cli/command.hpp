@@ -51,6 +51,9 @@ class CommandLine {
     void add_run_options();
     /// Adds --link, where a link of a yard can be used.
     void add_link_options();
+    /// The yard is loaded with the logic of stand-ins, for whoever speaks for a controller.
+    void reads_stand_ins() { stand_ins_ = true; }
+    bool has_stand_ins() const { return stand_ins_; }
     /// Whether the command takes an option of this name.
     bool takes(const char* name) const { return options_.find_nothrow(name, false) != nullptr; }
 
@@ -110,6 +113,7 @@ class CommandLine {
     boost::program_options::variables_map values_;
     std::vector<std::string> words_;
     std::size_t most_words_ = 0;
+    bool stand_ins_ = false;
     std::vector<Names> exclusive_;
     std::vector<std::pair<std::string, Names>> needed_, for_words_;
 

@@ -16,17 +16,19 @@ namespace vyard::cli {
 namespace po = boost::program_options;
 using controller::LinkRole;
 
-void add_linked_options(CommandLine& line) {
+void add_linked_options(CommandLine& line, bool done_again) {
     line.options().add_options()("stand-in",
                                  "of a yard whose controller is executed elsewhere: start its stand-in along with it")(
         "wait", po::value<std::string>()->value_name("TIME"),
-        "for controllers that are executed elsewhere, before the run begins; default 30 s")(
-        "link-record", po::value<std::string>()->value_name("FILE.csv"),
-        "write down what came from controllers that are executed elsewhere")(
+        "for controllers that are executed elsewhere, before the run begins; default 30 s");
+    line.apart({"here"}, {"stand-in", "wait"});
+    if (!done_again) return;
+    line.options().add_options()("link-record", po::value<std::string>()->value_name("FILE.csv"),
+                                 "write down what came from controllers that are executed elsewhere")(
         "link-replay", po::value<std::string>()->value_name("FILE.csv"),
         "in their place what --link-record wrote: the same run, without them");
     line.apart({"link-replay"}, {"stand-in", "wait", "link-record", "link"});
-    line.apart({"here"}, {"stand-in", "wait", "link-record", "link-replay"});
+    line.apart({"here"}, {"link-record", "link-replay"});
 }
 
 namespace {
@@ -36,9 +38,9 @@ bool any_remote(const session::SessionModel& model) {
 }
 
 /// This program once more, as the stand-in of one controller; it ends when this one does. -1 when it cannot start.
-int start_stand_in(const std::string& folder, const std::string& controller, const std::string& at) {
-    std::vector<std::string> words = {"vyard",  "stand-in", folder, controller, "--link", controller + "=" + at,
-                                      "--quiet"};
+int start_stand_in(const std::string& folder, const std::string& controller, const std::vector<std::string>& links) {
+    std::vector<std::string> words = {"vyard", "stand-in", folder, controller, "--quiet"};
+    for (const std::string& link : links) words.insert(words.end(), {"--link", link});
     const int child = ::fork();
     if (child != 0) return child;
     ::prctl(PR_SET_PDEATHSIG, SIGTERM);
@@ -53,16 +55,33 @@ std::string endpoint(const std::string& host, int port) {
     return host.find(':') == std::string::npos ? fmt::format("{}:{}", host, port) : fmt::format("[{}]:{}", host, port);
 }
 
+/// Of all links, as --link says them, with the ports as they came to be: stand-ins may ask one another.
+std::vector<std::string> ends_of(const session::SessionModel& model, const link::Links& links) {
+    std::vector<std::string> out;
+    for (std::size_t c = 0; c < model.controllers.size(); ++c) {
+        const controller::ControllerModel& one = model.controllers[c];
+        if (!one.remote()) continue;
+        const int port = one.link->role == LinkRole::Server ? links.port(static_cast<int>(c)) : one.link->port;
+        out.push_back(
+            fmt::format("{}={}@{}", one.name, controller::role_name(one.link->role), endpoint(one.link->host, port)));
+    }
+    return out;
+}
+
 }  // namespace
+
+void warn_of_listening(const controller::ControllerModel& c) {
+    if (link::is_loopback(c.link->host)) return;
+    fmt::print(stderr, "warning: the link of '{}' listens at {}, where other machines can reach it; {}\n", c.name,
+               endpoint(c.link->host, c.link->port),
+               c.link->from.empty() ? std::string("none may connect but this one: 'from' names those that may")
+                                    : fmt::format("{} may connect, and nothing asks them for a password",
+                                                  fmt::join(c.link->from, ", ")));
+}
 
 void warn_of_strangers(const session::SessionModel& model) {
     for (const controller::ControllerModel& c : model.controllers) {
-        if (!c.link || c.link->role == LinkRole::Client || link::is_loopback(c.link->host)) continue;
-        fmt::print(stderr, "warning: the link of '{}' listens at {}, where other machines can reach it; {}\n", c.name,
-                   endpoint(c.link->host, c.link->port),
-                   c.link->from.empty() ? std::string("none may connect but this one: 'from' names those that may")
-                                        : fmt::format("{} may connect, and nothing asks them for a password",
-                                                      fmt::join(c.link->from, ", ")));
+        if (c.link && c.link->role != LinkRole::Client) warn_of_listening(c);
     }
 }
 
@@ -94,36 +113,34 @@ std::unique_ptr<Linked> Linked::open(const CommandLine& line, const Loaded& load
     exit = kOurFault;
     warn_of_strangers(model);
     std::string problem;
-    out->lines_ = link::Links::open(model, problem);
-    if (out->lines_ == nullptr) {
+    out->links_ = link::Links::open(model, problem);
+    if (out->links_ == nullptr) {
         fmt::print(stderr, "error: {}\n", problem);
         return nullptr;
     }
+    const std::vector<std::string> ends = ends_of(model, *out->links_);
     for (std::size_t c = 0; c < model.controllers.size() && line.has("stand-in"); ++c) {
         const controller::ControllerModel& one = model.controllers[c];
         if (!one.remote()) continue;
-        const int port = one.link->role == LinkRole::Server ? out->lines_->port(static_cast<int>(c)) : one.link->port;
-        const int child =
-            start_stand_in(loaded.yard.folder, one.name,
-                           fmt::format("{}@{}", controller::role_name(one.link->role), endpoint(one.link->host, port)));
+        const int child = start_stand_in(loaded.yard.folder, one.name, ends);
         if (child < 0) fmt::print(stderr, "error: the stand-in of '{}' cannot be started\n", one.name);
         if (child < 0) return nullptr;
         out->children_.push_back(child);
     }
     if (!line.quiet() && !line.has("stand-in")) {
-        for (const link::LinkFigures& f : out->lines_->figures())
+        for (const link::LinkFigures& f : out->links_->figures())
             fmt::print(stderr, "waiting for '{}', {} ...\n", f.name, f.where);
     }
-    if (!out->lines_->wait_for_all(base::from_seconds(*wait), ended)) {
-        for (const link::LinkFigures& f : out->lines_->figures()) {
+    if (!out->links_->wait_for_all(base::from_seconds(*wait), ended)) {
+        for (const link::LinkFigures& f : out->links_->figures()) {
             if (!f.problem.empty())
                 fmt::print(stderr, "warning: nothing came from '{}' within {:g} s: {}; the run begins without it\n",
                            f.name, *wait, f.problem);
         }
     }
-    out->partner_ = out->lines_.get();
+    out->partner_ = out->links_.get();
     if (line.has("link-record")) {
-        out->recorder_ = std::make_unique<link::LinkRecorder>(*out->lines_, model);
+        out->recorder_ = std::make_unique<link::LinkRecorder>(*out->links_, model);
         out->partner_ = out->recorder_.get();
     }
     return out;
@@ -143,8 +160,8 @@ std::string figures_text(const link::LinkFigures& f, bool in_real_time) {
 
 bool Linked::close(const CommandLine& line) {
     if (recorder_ != nullptr && !write_result(line, line.text("link-record"), recorder_->text())) return false;
-    if (lines_ == nullptr || line.quiet() || line.has("json")) return true;
-    for (const link::LinkFigures& f : lines_->figures()) fmt::print("{}\n", figures_text(f, !f.locked));
+    if (links_ == nullptr || line.quiet() || line.has("json")) return true;
+    for (const link::LinkFigures& f : links_->figures()) fmt::print("{}\n", figures_text(f, !f.locked));
     return true;
 }
 

@@ -9,8 +9,9 @@
 
 namespace vyard::cli {
 
-/// Adds --stand-in, --link-record, --link-replay, --wait: for a command that can run with controllers elsewhere.
-void add_linked_options(CommandLine& line);
+/// Adds --stand-in and --wait, for a command that can run with controllers elsewhere; --link-record and --link-replay
+/// for one whose run can be done again.
+void add_linked_options(CommandLine& line, bool done_again = true);
 
 class Linked {
   public:
@@ -24,12 +25,12 @@ class Linked {
     ~Linked();
 
     controller::Partner* partner() const { return partner_; }
-    link::Links* lines() const { return lines_.get(); }
+    link::Links* links() const { return links_.get(); }
     /// Writes --link-record, and says how the links did. False after a report.
     bool close(const CommandLine& line);
 
   private:
-    std::unique_ptr<link::Links> lines_;
+    std::unique_ptr<link::Links> links_;
     std::unique_ptr<link::LinkReplay> replay_;
     std::unique_ptr<link::LinkRecorder> recorder_;
     controller::Partner* partner_ = nullptr;
@@ -38,7 +39,9 @@ class Linked {
 
 /// "line  press  server at 127.0.0.1:1502: 1200 scans, 1200 answered, 4800 requests".
 std::string figures_text(const link::LinkFigures& figures, bool in_real_time);
-/// Says on standard error where others than this machine can reach what listens.
+/// Says on standard error where others than this machine can reach what listens at a link; of the whole yard, for
+/// those that the plant listens at.
+void warn_of_listening(const controller::ControllerModel& controller);
 void warn_of_strangers(const session::SessionModel& model);
 
 }  // namespace vyard::cli

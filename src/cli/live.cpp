@@ -10,6 +10,7 @@
 #include "cli/command.hpp"
 #include "cli/linked.hpp"
 #include "files/text_file.hpp"
+#include "link/screens.hpp"
 #include "live/plain_front.hpp"
 #include "live/screen/screen_front.hpp"
 #include "live/socket_front.hpp"
@@ -230,7 +231,24 @@ int live_command(const CommandLine& line) {
     int exit = kWell;
     const auto linked = Linked::open(line, *loaded, {}, exit);
     if (linked == nullptr) return exit;
-    if (linked->lines() != nullptr) linked->lines()->keep_real_time(false);
+    if (linked->links() != nullptr) linked->links()->keep_real_time(false);
+    std::string problem;
+    const auto screens = link::Screens::open(loaded->yard.model, problem);
+    if (screens == nullptr) {
+        fmt::print(stderr, "error: {}\n", problem);
+        return kOurFault;
+    }
+    if (!screens->none()) {
+        warn_of_strangers(*loaded->yard.model);
+        fmt::print(stderr, "offered to screens at {}\n", fmt::join(screens->places(), ", "));
+        options.from_outside = [&] {
+            std::vector<std::string> orders;
+            for (const link::ScreenWrite& w : screens->take_written())
+                orders.push_back(fmt::format("write {} = {}", w.tag, w.text));
+            return orders;
+        };
+        options.after_step = [&](const session::Session& now) { screens->publish(now); };
+    }
     const auto world = live::real_world();
     live::WallWatch first_scan(*world);
     session::Session session(loaded->yard.model, &first_scan, linked->partner());
@@ -242,7 +260,14 @@ int live_command(const CommandLine& line) {
     std::optional<live::LeftSession> left;
     if (state != nullptr) {
         left = state->left();
-        if (!left && line.has("go-on")) fmt::print(stderr, "warning: no session was cut off; this one begins anew\n");
+        if (left && linked->links() != nullptr) {
+            fmt::print(
+                stderr,
+                "warning: a controller is executed elsewhere, so the session that was cut off is not gone on with\n");
+            left.reset();
+        }
+        if (!left && line.has("go-on") && linked->links() == nullptr)
+            fmt::print(stderr, "warning: no session was cut off; this one begins anew\n");
         if (left && !goes_on(line, *left)) left.reset();
         const bool again = left && left->not_again.empty() && left->fingerprint == options.version.fingerprint;
         options.retained = again ? left->retained : stored_retained(line, loaded->yard.folder);

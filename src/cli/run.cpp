@@ -34,20 +34,7 @@ void print_end(const session::Session& session, const trace::Recorder& recorder)
     for (const session::MishapNote& m : session::mishaps_of(session))
         fmt::print("mishap: {}\n", session::mishap_line(m));
     for (const std::string& text : session::odd_outputs_text(session)) fmt::print("remark: {}\n", text);
-    for (std::size_t c = 0; c < session.model().controllers.size(); ++c) {
-        const auto& state = session.controller(static_cast<int>(c));
-        for (const std::string& text : controller::losses_text(session.model().controllers[c], state, session.now()))
-            fmt::print("remark: {}\n", text);
-    }
-}
-
-/// Whether the line to a controller was lost by itself.
-bool link_lost(const session::Session& session) {
-    for (std::size_t c = 0; c < session.model().controllers.size(); ++c) {
-        if (controller::lost_by_itself(session.model().controllers[c], session.controller(static_cast<int>(c))))
-            return true;
-    }
-    return false;
+    for (const session::LinkLossNote& loss : session::link_losses(session)) fmt::print("remark: {}\n", loss.text);
 }
 
 /// How often controllers stopped by themselves, now or before they were started again.
@@ -172,7 +159,8 @@ int run_command(const CommandLine& line) {
     if (!linked->close(line)) return kOurFault;
     if (out && !out->keep(line)) return kOurFault;
     if (chunks && !keep(line, *chunks)) return kOurFault;
-    const bool well = passed(*way) && stops_of(session) == way->expected_stops && !link_lost(session);
+    const bool well =
+        passed(*way) && stops_of(session) == way->expected_stops && !session::link_lost_by_itself(session);
     return interrupt.exit_code(well ? kWell : kFailed);
 }
 

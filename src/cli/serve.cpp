@@ -29,25 +29,6 @@ CommandLine serve_line() {
     return line;
 }
 
-namespace {
-
-/// Steps are done when they are due, unless an exchange keeps the time, or nobody does.
-class RealTime {
-  public:
-    void wait(base::Nanoseconds now) {
-        const auto due = begin_ + std::chrono::nanoseconds(now.count());
-        std::this_thread::sleep_until(due);
-        // After a pause of the whole machine it goes on from there, and does not hurry.
-        if (std::chrono::steady_clock::now() - due > std::chrono::seconds(1))
-            begin_ = std::chrono::steady_clock::now() - std::chrono::nanoseconds(now.count());
-    }
-
-  private:
-    std::chrono::steady_clock::time_point begin_ = std::chrono::steady_clock::now();
-};
-
-}  // namespace
-
 int serve_command(const CommandLine& line) {
     const auto loaded = load(line);
     if (!loaded) return kWrongCall;
@@ -65,7 +46,7 @@ int serve_command(const CommandLine& line) {
     const Interrupt interrupt;
     const auto ended = [&] { return interrupt.come(); };
     std::string problem;
-    const auto screens = link::Screens::open(model, problem);
+    const auto screens = link::Screens::open(loaded->yard.model, problem);
     if (screens == nullptr) {
         fmt::print(stderr, "error: {}\n", problem);
         return kOurFault;
@@ -73,20 +54,20 @@ int serve_command(const CommandLine& line) {
     int exit = kWell;
     const auto linked = Linked::open(line, *loaded, ended, exit);
     if (linked == nullptr) return exit;
-    if (linked->lines() == nullptr) warn_of_strangers(model);
+    if (linked->links() == nullptr) warn_of_strangers(model);
     if (!line.quiet() && !screens->none())
         fmt::print("serving {} at {}\n", loaded->yard.name, fmt::join(screens->places(), ", "));
     std::fflush(stdout);
     session::Session session(loaded->yard.model, nullptr, linked->partner());
     screens->publish(session);
-    RealTime clock;
-    const bool paced = std::none_of(model.controllers.begin(), model.controllers.end(),
-                                    [](const auto& c) { return c.remote() && c.link->locked; });
+    link::Pace pace;
+    // Exchanges keep the time where there are any: real time, or as fast as a locked link goes.
+    const bool paced = linked->links() == nullptr;
     const auto step = [&] {
-        screens->apply(session);
+        for (link::ScreenWrite& w : screens->take_written()) session.write(w.controller, w.spot, std::move(w.value));
         session.step();
         screens->publish(session);
-        if (paced) clock.wait(session.now());
+        if (paced) pace.wait(session.now());
     };
     if (orders != nullptr) {
         procedure::Run run(orders, 0, session);
@@ -96,11 +77,7 @@ int serve_command(const CommandLine& line) {
     while (!ended() && (*limit == 0.0 || base::to_seconds(session.now()) < *limit)) step();
     if (!line.quiet()) {
         fmt::print("ran {} of simulated time\n", base::clock_text(session.now()));
-        for (std::size_t c = 0; c < model.controllers.size(); ++c) {
-            for (const std::string& text :
-                 controller::losses_text(model.controllers[c], session.controller(static_cast<int>(c)), session.now()))
-                fmt::print("remark: {}\n", text);
-        }
+        for (const session::LinkLossNote& loss : session::link_losses(session)) fmt::print("remark: {}\n", loss.text);
         if (!screens->none()) {
             const link::ServerCounts n = screens->counts();
             fmt::print("{}, {}, {}, {}\n", number_of(n.connected, "connection"), number_of(n.requests, "request"),
@@ -108,10 +85,7 @@ int serve_command(const CommandLine& line) {
         }
     }
     if (!linked->close(line)) return kOurFault;
-    bool lost = false;
-    for (std::size_t c = 0; c < model.controllers.size(); ++c)
-        lost = lost || controller::lost_by_itself(model.controllers[c], session.controller(static_cast<int>(c)));
-    return interrupt.exit_code(lost ? kFailed : kWell);
+    return interrupt.exit_code(session::link_lost_by_itself(session) ? kFailed : kWell);
 }
 
 }  // namespace vyard::cli

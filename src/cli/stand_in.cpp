@@ -4,6 +4,7 @@
 
 #include "cli/command.hpp"
 #include "cli/interrupt.hpp"
+#include "cli/linked.hpp"
 #include "link/stand_in.hpp"
 
 namespace vyard::cli {
@@ -18,6 +19,7 @@ CommandLine stand_in_line() {
         "vyard stand-in examples/dough-mixer --for 2s");
     line.add_yard_options();
     line.add_link_options();
+    line.reads_stand_ins();
     line.options().add_options()("for", po::value<std::string>()->value_name("TIME"),
                                  "end after this time by the clock; default: never");
     line.takes_words(2);
@@ -41,6 +43,9 @@ int stand_in_command(const CommandLine& line) {
                                         : fmt::format("no controller '{}' is executed elsewhere", line.word(1)),
                           names.empty() ? "[controller.NAME.link] role = \"server\" or \"client\""
                                         : base::name_hint(line.word(1), names));
+    for (const controller::ControllerModel* c : all) {
+        if (c->link->role == controller::LinkRole::Client) warn_of_listening(*c);
+    }
     const Interrupt interrupt;
     const auto begin = std::chrono::steady_clock::now();
     const auto ended = [&] {
@@ -57,8 +62,9 @@ int stand_in_command(const CommandLine& line) {
         if (!figures[i].problem.empty()) fmt::print(stderr, "error: {}: {}\n", all[i]->name, figures[i].problem);
         if (!figures[i].problem.empty()) exit = kOurFault;
         if (!line.quiet())
-            fmt::print("{}: {} scans, {}\n", all[i]->name, figures[i].scans,
-                       number_of(figures[i].connections, "connection"));
+            fmt::print("{}: {} scans, {}{}\n", all[i]->name, figures[i].scans,
+                       number_of(figures[i].connections, "connection"),
+                       figures[i].asked == 0 ? "" : ", asked others " + number_of(figures[i].asked, "time"));
     }
     return line.quiet() ? exit : interrupt.exit_code(exit);
 }

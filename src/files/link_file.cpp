@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <charconv>
 
 namespace vyard::files {
@@ -23,7 +24,7 @@ class LinkReader {
         const int before = diagnostics_.error_count();
         check_keys(source_, table_,
                    {"role", "at", "unit", "fresh", "period", "locked", "handshake", "patience", "from", "clients",
-                    "requests", "write", "stand_in"},
+                    "requests", "write", "stand_in", "echo", "asks"},
                    fmt::format("[controller.{}.link]", name_), diagnostics_);
         session::LinkDefinition out;
         controller::LinkModel& link = out.model;
@@ -38,14 +39,16 @@ class LinkReader {
         time("period", link.period);
         time("patience", link.patience);
         flag("locked", link.locked);
+        echo(out);
         names("from", [&](const plant::DefinitionValue& v) { link.from.push_back(v.text); });
         names("write", [&](const plant::DefinitionValue& v) { out.write.push_back({v.text, v.place, {}}); });
+        names("asks", [&](const plant::DefinitionValue& v) { out.asks.push_back({v.text, v.place}); });
         const bool screen = link.role == LinkRole::Screen;
-        for (const char* key : {"fresh", "period", "locked", "handshake", "patience", "stand_in"})
+        for (const char* key : {"fresh", "period", "locked", "handshake", "patience", "stand_in", "echo", "asks"})
             only(key, !screen, "a controller that is executed elsewhere: role \"server\" or \"client\"");
         only("write", screen, "a controller that is executed here: role \"screen\"");
         only("period", link.role == LinkRole::Client, "a plant that connects to its controller: role \"client\"");
-        for (const char* key : {"from", "clients", "requests"})
+        for (const char* key : {"clients", "requests"})  // 'from' is for the stand-in of a client, too
             only(key, link.role != LinkRole::Client, "what others connect to: role \"server\" or \"screen\"");
         return diagnostics_.error_count() > before ? std::nullopt : std::optional(std::move(out));
     }
@@ -78,6 +81,17 @@ class LinkReader {
             diagnostics_.error(Code::WrongValue, place, fmt::format("'{}' is no address", *text), why);
     }
 
+    void echo(session::LinkDefinition& out) {
+        base::Place place;
+        const auto text = text_at(source_, table_, "echo", place, diagnostics_);
+        if (!text) return;
+        if (std::count(text->begin(), text->end(), '*') != 1)
+            return diagnostics_.error(Code::WrongValue, place,
+                                      fmt::format("'{}' does not say where the input's name goes", *text),
+                                      "with one * for it: echo = \"seen_*\"");
+        out.model.echo = *text;
+        out.echo_place = place;
+    }
     void number(const char* key, int low, int high, int& out) {
         const toml::node* node = table_.get(key);
         if (node == nullptr) return;

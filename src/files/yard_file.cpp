@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 #include <filesystem>
+#include <set>
 
 #include "files/exchange/exchange.hpp"
 #include "files/link_file.hpp"
@@ -64,6 +65,7 @@ class YardReader {
         allowed(root);
         procedures(*yard);
         map(*yard);
+        links_for_nothing();
         static_cast<void>(substitute_for(join_path(yard_.folder, "yard.toml")));  // it has been read
         for (std::size_t i = 0; i < substitutes_.size(); ++i) {
             if (!used_[i])
@@ -200,14 +202,40 @@ class YardReader {
             }
         }
         if (c.link) c.link->model.here = link_.here;
+        any_elsewhere_ = any_elsewhere_ || (c.link && c.link->model.role != controller::LinkRole::Screen);
         for (const LinkOption& o : link_.links) {
             if (!o.controller.empty() && base::fold(o.controller) != base::fold(name)) continue;
             if (!c.link && !o.role) continue;
+            asked_for_.insert(&o);
             if (!c.link) c.link.emplace().model.place = c.place;
             if (o.role) c.link->model.role = *o.role;
             std::string why;
             if (!o.at.empty()) read_endpoint(o.at, c.link->model.host, c.link->model.port, why);
         }
+    }
+
+    /// What was asked for of links, and no controller has.
+    void links_for_nothing() {
+        std::vector<std::string> known;
+        for (const session::ControllerDefinition& c : definition_.controllers) known.push_back(c.name);
+        for (const LinkOption& o : link_.links) {
+            if (asked_for_.contains(&o)) continue;
+            const bool named = std::any_of(known.begin(), known.end(), [&](const std::string& name) {
+                return base::fold(name) == base::fold(o.controller);
+            });
+            if (!o.controller.empty() && !named) {
+                diagnostics_.error(Code::UnknownName, {},
+                                   fmt::format("--link {}: no controller is named '{}'", o.text, o.controller),
+                                   base::name_hint(o.controller, known));
+            } else {
+                diagnostics_.error(
+                    Code::MissingKey, {},
+                    fmt::format("--link {}: the yard says nothing of that link, so its role is wanted", o.text),
+                    fmt::format("--link server@{0}, client@{0} or screen@{0}", o.at));
+            }
+        }
+        if (link_.here && !any_elsewhere_)
+            diagnostics_.error(Code::MissingKey, {}, "--here: no controller of this yard is executed elsewhere");
     }
 
     std::vector<base::SourcePtr> logic_sources(const std::string& name, const base::Place& place,
@@ -353,6 +381,8 @@ class YardReader {
     const std::vector<Substitute>& substitutes_;
     std::vector<bool> used_;
     const LinkOptions& link_;
+    std::set<const LinkOption*> asked_for_;  ///< That some controller has taken.
+    bool any_elsewhere_ = false;
     bool outside_;
     session::Definition definition_;
 };
@@ -418,6 +448,9 @@ base::SourcePtr read_logic(const std::string& path, const base::Place& named_at,
 
 Yard load_logic(const std::string& path, std::optional<base::Nanoseconds> scan, base::Diagnostics& diagnostics,
                 const LoadOptions& options) {
+    if (options.link.here || !options.link.links.empty())
+        diagnostics.error(Code::MissingKey, {}, "a lone logic file has no link to anybody",
+                          "--here and --link are for yards");
     Yard yard;
     yard.folder = std::filesystem::path(path).parent_path().string();
     yard.name = std::filesystem::path(path).filename().string();

@@ -33,6 +33,7 @@ struct Substitute {
 
 /// How controllers' links are used in one run, other than the yard says.
 struct LinkOption {
+    std::string text;                            ///< As it was given.
     std::string controller;                      ///< "" for all.
     std::optional<controller::LinkRole> role{};  ///< Null for what the yard says.
     std::string at;                              ///< Host and port; "" for what the yard says.

@@ -72,8 +72,9 @@ bool Client::connect(std::chrono::milliseconds longest) {
     return true;
 }
 
-bool Client::read(const std::vector<Block>& blocks, std::vector<std::pair<int, logic::Value>>& values) {
+bool Client::read(const std::vector<Block>& blocks, std::vector<logic::Value>& by_cell) {
     if (!connected_) return false;
+    by_cell.resize(cells_.size());
     controller::RegisterImage image;
     for (const Block& b : blocks) {
         image.hold({b.area, b.first, static_cast<int>(b.count)});
@@ -99,7 +100,7 @@ bool Client::read(const std::vector<Block>& blocks, std::vector<std::pair<int, l
                 fmt::format("cannot read {} {} to {}", controller::area_name(b.area), first, first + count - 1)
                     .c_str());
         for (const int c : b.cells)
-            values.emplace_back(c, image.get(base::at(cells_, c).place, base::at(cells_, c).type));
+            base::at(by_cell, c) = image.get(base::at(cells_, c).place, base::at(cells_, c).type);
     }
     return true;
 }

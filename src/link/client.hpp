@@ -36,8 +36,8 @@ class Client {
     void disconnect();
     const std::string& problem() const { return problem_; }
 
-    /// False when it failed; then it is not connected any more.
-    bool read(const std::vector<Block>& blocks, std::vector<std::pair<int, logic::Value>>& values);
+    /// Values by cell, those of other cells left as they are. False when it failed; then it is not connected any more.
+    bool read(const std::vector<Block>& blocks, std::vector<logic::Value>& by_cell);
     bool write(const std::vector<Block>& blocks, const std::vector<logic::Value>& by_cell);
     std::optional<std::uint16_t> read_word(controller::RegisterArea area, int number);
     bool write_word(int number, std::uint16_t value);

@@ -2,11 +2,10 @@
 
 #include <fmt/format.h>
 
-#include <atomic>
-#include <cmath>
 #include <thread>
 
 #include "link/client.hpp"
+#include "link/ports.hpp"
 #include "link/server.hpp"
 
 namespace vyard::link {
@@ -19,37 +18,8 @@ namespace {
 
 constexpr auto kRetry = std::chrono::milliseconds(200);
 constexpr Nanoseconds kMoment{20'000'000};
-constexpr std::uint16_t kPowerUp = 1;  ///< The count of the first scan of a run.
-
-/// Where a tag lies in memory, and its number among the cells of its link.
-struct Ported {
-    int cell = 0;
-    controller::Spot spot;
-};
-
-struct Ports {
-    std::vector<Cell> cells;
-    std::vector<Ported> inputs, outputs;  ///< Of the controller.
-
-    explicit Ports(const controller::ControllerModel& model) {
-        for (const controller::RegisterEntry& e : model.link->registers) {
-            const logic::Variable& v = base::at(model.program->variables, e.variable);
-            const int cell = static_cast<int>(cells.size());
-            const bool server = model.link->role == LinkRole::Server;
-            cells.push_back({e.place, v.type, server ? !e.to_controller : e.to_controller});
-            (e.to_controller ? inputs : outputs).push_back({cell, {e.variable, v.type, v.offset, v.bit}});
-        }
-    }
-    static std::vector<int> numbers(const std::vector<Ported>& ports) {
-        std::vector<int> out;
-        for (const Ported& p : ports) out.push_back(p.cell);
-        return out;
-    }
-};
-
-logic::Value value_at(std::span<const std::byte> memory, const controller::Spot& s) {
-    return logic::read_value(memory.data(), s.type, s.offset, s.bit);
-}
+/// Counts of the first scan of a run: the one that the last run did not begin with. Others go on from there.
+constexpr std::uint16_t kPowerUp = 1, kNextPowerUp = 2, kFirstCount = 3, kLastCount = 65'535;
 
 }  // namespace
 
@@ -69,7 +39,10 @@ class OneLink {
     virtual LinkFigures figures() const { return figures_; }
 
     /// A run begins: what is elsewhere begins with it, if it is locked.
-    void begin() { step_ = 0; }
+    void begin() {
+        power_up_ = power_up_ == kPowerUp ? kNextPowerUp : kPowerUp;
+        step_ = 0;
+    }
     bool locked() const { return link_.locked; }
     void count(bool came) {
         ++exchanges_;
@@ -83,22 +56,22 @@ class OneLink {
     }
 
   protected:
-    /// 1 at power-up, then on and on from 2.
     std::uint16_t next_step() {
-        step_ = step_ == 0 ? kPowerUp : step_ == 65'535 ? 2 : static_cast<std::uint16_t>(step_ + 1);
+        step_ = step_ == 0                                   ? power_up_
+                : step_ < kFirstCount || step_ == kLastCount ? kFirstCount
+                                                             : static_cast<std::uint16_t>(step_ + 1);
         return step_;
+    }
+    /// What the other end answered last, from a run before this program was started.
+    void answered_before(std::uint16_t answer) {
+        if (step_ == 0 && answer == power_up_) power_up_ = answer == kPowerUp ? kNextPowerUp : kPowerUp;
     }
     /// Once an answer did not come, the next are not waited for as long.
     Nanoseconds patience() const { return late_ ? std::min(kMoment, link_.patience) : link_.patience; }
-    void put(const std::vector<Ported>& ports, const std::vector<logic::Value>& values, std::span<std::byte> outputs) {
-        for (std::size_t i = 0; i < ports.size(); ++i)
-            logic::write_value(outputs.data(), values[i], ports[i].spot.offset, ports[i].spot.bit);
-    }
-
     const controller::LinkModel link_;
     const Ports ports_;
     LinkFigures figures_;
-    std::uint16_t step_ = 0;
+    std::uint16_t step_ = 0, power_up_ = kNextPowerUp;
     std::uint64_t exchanges_ = 0, came_ = 0;
     bool late_ = false;
 };
@@ -110,8 +83,7 @@ class ServerLink final : public OneLink {
   public:
     ServerLink(const controller::ControllerModel& model, std::string& problem)
         : OneLink(model),
-          tables_(std::make_shared<Tables>(ports_.cells, link_.locked ? link_.handshake : -1)),
-          outputs_(Ports::numbers(ports_.outputs)),
+          tables_(std::make_shared<Tables>(ports_.cells(), link_.locked ? link_.handshake : -1)),
           server_({link_.host, link_.port, link_.from, link_.clients, link_.locked ? 0 : link_.requests},
                   {{link_.unit, tables_}}, problem) {
         figures_.where = fmt::format("server at {}:{}", link_.host, server_.port());
@@ -129,15 +101,14 @@ class ServerLink final : public OneLink {
     }
 
     bool exchange(std::span<const std::byte> memory, std::span<std::byte> outputs) override {
-        std::vector<std::pair<int, logic::Value>> values;
-        values.reserve(ports_.inputs.size());
-        for (const Ported& p : ports_.inputs) values.emplace_back(p.cell, value_at(memory, p.spot));
         const std::uint16_t step = link_.locked ? next_step() : 0;
-        tables_->publish(values, step);
+        tables_->publish(ports_.inputs(), ports_.values(ports_.inputs(), memory.data()), step);
         const bool came = link_.locked ? tables_->wait_for(step, patience()) : asked();
         late_ = link_.locked && !came;
-        if (came) put(ports_.outputs, tables_->read(outputs_), outputs);
-        return came;
+        if (!came) return false;
+        const std::vector<logic::Value> values = tables_->read(ports_.outputs());
+        for (const int cell : ports_.outputs()) ports_.put(cell, base::at(values, cell), outputs.data());
+        return true;
     }
 
   private:
@@ -145,11 +116,10 @@ class ServerLink final : public OneLink {
     /// it never wrote yet is no output.
     bool asked() {
         const bool any = tables_->take_requests() > 0;
-        return any && (outputs_.empty() || tables_->written());
+        return any && (ports_.outputs().empty() || tables_->written());
     }
 
     std::shared_ptr<Tables> tables_;
-    std::vector<int> outputs_;
     Server server_;
 };
 
@@ -158,12 +128,10 @@ class ClientLink final : public OneLink {
   public:
     explicit ClientLink(const controller::ControllerModel& model)
         : OneLink(model),
-          reads_(blocks_of(ports_.cells, Ports::numbers(ports_.outputs), false)),
-          writes_(blocks_of(ports_.cells, Ports::numbers(ports_.inputs), true)),
+          reads_(blocks_of(ports_.cells(), ports_.outputs(), false)),
+          writes_(blocks_of(ports_.cells(), ports_.inputs(), true)),
           period_(link_.period.count() > 0 ? link_.period : model.scan),
-          client_(link_.host, link_.port, link_.unit, ports_.cells),
-          given_(ports_.cells.size()) {
-        for (std::size_t i = 0; i < ports_.cells.size(); ++i) given_[i] = {ports_.cells[i].type, 0, {}};
+          client_(link_.host, link_.port, link_.unit, ports_.cells()) {
         figures_.where = fmt::format("client of {}:{}", link_.host, link_.port);
         if (!link_.locked) worker_ = std::thread([this] { work(); });
     }
@@ -197,31 +165,36 @@ class ClientLink final : public OneLink {
     bool exchange(std::span<const std::byte> memory, std::span<std::byte> outputs) override {
         if (!link_.locked) {
             const std::lock_guard lock(mutex_);
-            give(memory);
-            has_given_ = true;
+            given_ = ports_.values(ports_.inputs(), memory.data());
             if (fresh_ == 0) return false;
             fresh_ = 0;
-            put(ports_.outputs, taken_, outputs);
+            take(outputs);
             return true;
         }
-        give(memory);
+        given_ = ports_.values(ports_.inputs(), memory.data());
         const bool came = in_step(outputs);
         late_ = !came;
         return came;
     }
 
   private:
-    void give(std::span<const std::byte> memory) {
-        for (const Ported& p : ports_.inputs) base::at(given_, p.cell) = value_at(memory, p.spot);
+    void take(std::span<std::byte> outputs) const {
+        for (const int cell : ports_.outputs()) ports_.put(cell, base::at(taken_, cell), outputs.data());
     }
 
     bool in_step(std::span<std::byte> outputs) {
-        const std::uint16_t step = next_step();
         const auto until = Clock::now() + patience();
+        const bool fresh = !client_.connected();
         if (!client_.connect(std::chrono::milliseconds(1000))) {
             std::this_thread::sleep_until(std::min(until, Clock::now() + kRetry));
             return false;
         }
+        if (fresh) {
+            const auto before = client_.read_word(controller::RegisterArea::Input, link_.handshake);
+            if (!before) return false;
+            answered_before(*before);
+        }
+        const std::uint16_t step = next_step();
         if (!client_.write(writes_, given_) || !client_.write_word(link_.handshake, step)) return false;
         for (;;) {
             const auto answer = client_.read_word(controller::RegisterArea::Input, link_.handshake);
@@ -229,13 +202,8 @@ class ClientLink final : public OneLink {
             if (*answer == step) break;
             if (Clock::now() > until) return false;
         }
-        std::vector<std::pair<int, logic::Value>> values;
-        if (!client_.read(reads_, values)) return false;
-        for (const Ported& p : ports_.outputs) {
-            for (const auto& [cell, value] : values) {
-                if (cell == p.cell) logic::write_value(outputs.data(), value, p.spot.offset, p.spot.bit);
-            }
-        }
+        if (!client_.read(reads_, taken_)) return false;
+        take(outputs);
         return true;
     }
 
@@ -254,23 +222,18 @@ class ClientLink final : public OneLink {
     }
     bool once() {
         const bool connected = client_.connect(std::chrono::milliseconds(1000));
-        std::vector<logic::Value> given;
-        bool gives = false;
+        std::vector<logic::Value> given, taken;
         {
             const std::lock_guard lock(mutex_);
             given = given_;
-            gives = has_given_;
         }
-        std::vector<std::pair<int, logic::Value>> values;
-        bool done = connected && client_.read(reads_, values);
-        if (done && gives) done = client_.write(writes_, given);
+        bool done = connected && client_.read(reads_, taken);
+        if (done && !given.empty()) done = client_.write(writes_, given);
         const std::lock_guard lock(mutex_);
         problem_ = client_.problem();
         requests_ = client_.requests();
         if (!done) return false;
-        taken_.assign(ports_.outputs.size(), {});
-        std::map<int, logic::Value> by_cell(values.begin(), values.end());
-        for (std::size_t i = 0; i < ports_.outputs.size(); ++i) taken_[i] = by_cell[ports_.outputs[i].cell];
+        taken_ = std::move(taken);
         ++fresh_;
         wakes_.notify_all();
         return true;
@@ -281,48 +244,16 @@ class ClientLink final : public OneLink {
     Client client_;  ///< Locked: of the plant's thread; else of the worker.
     mutable std::mutex mutex_;
     std::condition_variable wakes_;
-    bool ends_ = false, has_given_ = false;
+    bool ends_ = false;
     std::uint64_t fresh_ = 0, requests_ = 0;
     std::string problem_;
-    std::vector<logic::Value> given_, taken_;  ///< By cell; by output.
+    std::vector<logic::Value> given_, taken_;  ///< By cell; empty before the first.
     std::thread worker_;
 };
 
 }  // namespace
 
-/// Real time: when an exchange is due by the wall clock, and how late it was.
-struct Links::Pace {
-    bool begun = false;
-    Clock::time_point origin;
-    Nanoseconds last{};
-    std::uint64_t count = 0;
-    double sum_ms = 0.0, squares = 0.0, latest_ms = 0.0;
-
-    void wait(Nanoseconds now) {
-        const auto wall = Clock::now();
-        const auto ahead = std::chrono::nanoseconds(now.count());
-        constexpr auto kPause = std::chrono::seconds(1);
-        // A run that begins, goes back or was paused is not late.
-        if (!begun || now < last || wall - (origin + ahead) > kPause) {
-            begun = true;
-            origin = wall - ahead;
-        }
-        last = now;
-        std::this_thread::sleep_until(origin + ahead);
-        const double late_ms = std::chrono::duration<double, std::milli>(Clock::now() - (origin + ahead)).count();
-        ++count;
-        sum_ms += late_ms;
-        squares += late_ms * late_ms;
-        latest_ms = std::max(latest_ms, late_ms);
-    }
-    double jitter_ms() const {
-        if (count < 2) return 0.0;
-        const double n = static_cast<double>(count), mean = sum_ms / n;
-        return std::sqrt(std::max(0.0, squares / n - mean * mean));
-    }
-};
-
-Links::Links() : pace_(std::make_unique<Pace>()) {}
+Links::Links() = default;
 Links::~Links() = default;
 
 std::unique_ptr<Links> Links::open(const session::SessionModel& model, std::string& problem) {
@@ -330,22 +261,22 @@ std::unique_ptr<Links> Links::open(const session::SessionModel& model, std::stri
     for (std::size_t c = 0; c < model.controllers.size(); ++c) {
         const controller::ControllerModel& controller = model.controllers[c];
         if (!controller.remote()) continue;
-        std::unique_ptr<OneLink> line;
+        std::unique_ptr<OneLink> one;
         if (controller.link->role == LinkRole::Server) {
-            line = std::make_unique<ServerLink>(controller, problem);
+            one = std::make_unique<ServerLink>(controller, problem);
         } else {
-            line = std::make_unique<ClientLink>(controller);
+            one = std::make_unique<ClientLink>(controller);
         }
         if (!problem.empty()) return nullptr;
-        out->lines_[static_cast<int>(c)] = std::move(line);
+        out->links_[static_cast<int>(c)] = std::move(one);
     }
     return out;
 }
 
 bool Links::wait_for_all(Nanoseconds longest, const std::function<bool()>& ended) {
     const auto until = Clock::now() + std::chrono::nanoseconds(longest.count());
-    for (const auto& [c, line] : lines_) {
-        while (!line->heard()) {
+    for (const auto& [c, one] : links_) {
+        while (!one->heard()) {
             if (ended && ended()) return false;
             if (Clock::now() > until) return false;
         }
@@ -354,26 +285,26 @@ bool Links::wait_for_all(Nanoseconds longest, const std::function<bool()>& ended
 }
 
 bool Links::exchange(int c, Nanoseconds now, std::span<const std::byte> memory, std::span<std::byte> outputs) {
-    OneLink& line = *lines_.at(c);
-    if (now.count() == 0) line.begin();
-    if (keeps_time_ && !line.locked()) pace_->wait(now);
-    const bool came = line.exchange(memory, outputs);
-    line.count(came);
+    OneLink& one = *links_.at(c);
+    if (now.count() == 0) one.begin();
+    if (keeps_time_ && !one.locked()) pace_.wait(now);
+    const bool came = one.exchange(memory, outputs);
+    one.count(came);
     return came;
 }
 
 std::vector<LinkFigures> Links::figures() const {
     std::vector<LinkFigures> out;
-    for (const auto& [c, line] : lines_) {
-        out.push_back(line->all_figures());
-        out.back().latest_ms = pace_->latest_ms;
-        out.back().jitter_ms = pace_->jitter_ms();
+    for (const auto& [c, one] : links_) {
+        out.push_back(one->all_figures());
+        out.back().latest_ms = pace_.latest_ms();
+        out.back().jitter_ms = pace_.jitter_ms();
     }
     return out;
 }
 
 int Links::port(int c) const {
-    return lines_.at(c)->port();
+    return links_.at(c)->port();
 }
 
 }  // namespace vyard::link

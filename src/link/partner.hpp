@@ -1,8 +1,8 @@
 // The lines of a yard's controllers that are executed elsewhere: the plant's side of them.
 //
 //   std::string problem;
-//   const auto lines = Links::open(model, problem);        // listens, or connects when it is time
-//   session::Session session(model, nullptr, lines.get());
+//   const auto links = Links::open(model, problem);        // listens, or connects when it is time
+//   session::Session session(model, nullptr, links.get());
 //
 // Where a link is not locked, the plant keeps real time: an exchange waits until it is due.
 #pragma once
@@ -14,6 +14,7 @@
 #include <vector>
 
 #include "core/session/session.hpp"
+#include "link/pace.hpp"
 
 namespace vyard::link {
 
@@ -52,9 +53,8 @@ class Links final : public controller::Partner {
 
   private:
     Links();
-    struct Pace;
-    std::map<int, std::unique_ptr<OneLink>> lines_;
-    std::unique_ptr<Pace> pace_;
+    std::map<int, std::unique_ptr<OneLink>> links_;
+    Pace pace_;
     bool keeps_time_ = true;
 };
 

@@ -8,31 +8,40 @@ namespace vyard::link {
 
 using controller::LinkRole;
 
-std::unique_ptr<Screens> Screens::open(const session::SessionModel& model, std::string& problem) {
+std::unique_ptr<Screens> Screens::open(const session::SessionModelPtr& yard, std::string& problem) {
+    const session::SessionModel& model = *yard;
     auto out = std::make_unique<Screens>();
+    out->model_ = yard;
     std::map<std::pair<std::string, int>, std::pair<ServerOptions, std::vector<Unit>>> listening;
     for (std::size_t c = 0; c < model.controllers.size(); ++c) {
         const controller::ControllerModel& controller = model.controllers[c];
         if (!controller.link || controller.link->role != LinkRole::Screen) continue;
-        const controller::LinkModel& line = *controller.link;
+        const controller::LinkModel& link = *controller.link;
         Offer offer;
         offer.controller = static_cast<int>(c);
         std::vector<Cell> cells;
-        for (const controller::RegisterEntry& e : line.registers) {
+        for (const controller::RegisterEntry& e : link.registers) {
             const logic::Variable& v = base::at(controller.program->variables, e.variable);
             cells.push_back({e.place, v.type, e.writable});
             offer.signals.push_back(session::signal_of_variable(model, offer.controller, e.variable));
-            offer.names.push_back(v.path);
+            offer.names.push_back(wiring::spot_name(model.controllers, offer.controller, offer.signals.back().spot));
+            offer.cells.push_back(static_cast<int>(offer.cells.size()));
         }
         offer.tables = std::make_shared<Tables>(std::move(cells), -1);
-        auto& [options, units] = listening[{line.host, line.port}];
-        options = {line.host, line.port, line.from, line.clients, line.requests};
-        for (const Unit& u : units) {
-            if (u.id != line.unit) continue;
-            problem = fmt::format("two controllers have unit {} at {}:{}", line.unit, line.host, line.port);
+        auto& [options, units] = listening[{link.host, link.port}];
+        const ServerOptions own{link.host, link.port, link.from, link.clients, link.requests};
+        if (!units.empty() && options != own) {
+            problem = fmt::format("two controllers share {}:{} and differ in 'from', 'clients' or 'requests'",
+                                  link.host, link.port);
             return nullptr;
         }
-        units.push_back({line.unit, offer.tables});
+        options = own;
+        for (const Unit& u : units) {
+            if (u.id != link.unit) continue;
+            problem = fmt::format("two controllers have unit {} at {}:{}", link.unit, link.host, link.port);
+            return nullptr;
+        }
+        units.push_back({link.unit, offer.tables});
         out->offers_.push_back(std::move(offer));
     }
     for (auto& [where, what] : listening) {
@@ -45,21 +54,21 @@ std::unique_ptr<Screens> Screens::open(const session::SessionModel& model, std::
 void Screens::publish(const session::Session& session) {
     if (!session.scanned()) return;
     for (Offer& offer : offers_) {
-        std::vector<std::pair<int, logic::Value>> values;
+        std::vector<logic::Value> values;
         values.reserve(offer.signals.size());
-        for (std::size_t i = 0; i < offer.signals.size(); ++i)
-            values.emplace_back(static_cast<int>(i), session::value(session, offer.signals[i]));
-        offer.tables->publish(values, 0);
+        for (const session::Signal& signal : offer.signals) values.push_back(session::value(session, signal));
+        offer.tables->publish(offer.cells, values, 0);
     }
 }
 
-std::size_t Screens::apply(session::Session& session) {
-    std::size_t out = 0;
+std::vector<ScreenWrite> Screens::take_written() {
+    std::vector<ScreenWrite> out;
     for (Offer& offer : offers_) {
-        for (Written& w : offer.tables->take_written()) {
-            const session::Signal& signal = base::at(offer.signals, w.cell);
-            session.write(offer.controller, signal.spot, std::move(w.value));
-            ++out;
+        for (auto& [cell, value] : offer.tables->take_written()) {
+            const session::Signal& signal = base::at(offer.signals, cell);
+            std::string text = session::value_text(*model_, signal, value);
+            out.push_back(
+                {offer.controller, signal.spot, base::at(offer.names, cell), std::move(value), std::move(text)});
         }
     }
     return out;

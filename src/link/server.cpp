@@ -17,38 +17,13 @@
 
 namespace vyard::link {
 
-using controller::RegisterArea;
 using Clock = std::chrono::steady_clock;
 
 namespace {
 
-constexpr int kHeader = 7;  ///< Transaction, protocol, length, unit.
 constexpr int kPoll_ms = 100;
 constexpr auto kIdle = std::chrono::minutes(5);  ///< A client that asks nothing for so long is closed.
 constexpr int kStuck_ms = 2000;                  ///< One that reads nothing for so long, too.
-
-enum Exception { kNoFunction = 1, kNoAddress = 2, kBadValue = 3, kNoUnit = 11 };
-
-std::uint32_t word(const std::uint8_t* at) {
-    return (static_cast<std::uint32_t>(at[0]) << 8U) | at[1];
-}
-
-struct Known {
-    int function;
-    bool read, write;
-    RegisterArea area;
-    std::uint32_t most;
-};
-constexpr std::array<Known, 10> kKnown = {{{1, true, false, RegisterArea::Coil, 2000},
-                                           {2, true, false, RegisterArea::Discrete, 2000},
-                                           {3, true, false, RegisterArea::Holding, 125},
-                                           {4, true, false, RegisterArea::Input, 125},
-                                           {5, false, true, RegisterArea::Coil, 1},
-                                           {6, false, true, RegisterArea::Holding, 1},
-                                           {15, false, true, RegisterArea::Coil, 1968},
-                                           {16, false, true, RegisterArea::Holding, 123},
-                                           {22, false, true, RegisterArea::Holding, 1},
-                                           {23, true, true, RegisterArea::Holding, 125}}};
 
 std::string address_of(const sockaddr_storage& from) {
     std::array<char, NI_MAXHOST> text{};
@@ -72,60 +47,6 @@ struct FreeContext {
 };
 
 }  // namespace
-
-Request parse_request(const std::uint8_t* frame, int length) {
-    Request out;
-    if (length < kHeader + 1) {
-        out.exception = kBadValue;
-        return out;
-    }
-    out.function = frame[kHeader];
-    const auto known =
-        std::find_if(kKnown.begin(), kKnown.end(), [&](const Known& k) { return k.function == out.function; });
-    if (known == kKnown.end()) {
-        out.exception = kNoFunction;
-        return out;
-    }
-    const std::uint8_t* data = frame + kHeader + 1;
-    const int left = length - kHeader - 1;
-    const auto bad = [&] {
-        out.exception = kBadValue;
-        return out;
-    };
-    if (left < 4) return bad();
-    const bool several = out.function == 15 || out.function == 16;
-    out.reads = known->read;
-    out.writes = known->write;
-    out.read_area = out.write_area = known->area;
-    if (out.function == 23) {
-        if (left < 9) return bad();
-        out.read_first = word(data);
-        out.read_count = word(data + 2);
-        out.write_first = word(data + 4);
-        out.write_count = word(data + 6);
-        const bool fits =
-            out.write_count >= 1 && out.write_count <= 121 && data[8] == 2 * out.write_count && left == 9 + data[8];
-        if (!fits || out.read_count < 1 || out.read_count > known->most) return bad();
-        return out;
-    }
-    const std::uint32_t first = word(data), second = word(data + 2);
-    if (out.reads) {
-        out.read_first = first;
-        out.read_count = second;
-        if (second < 1 || second > known->most || left != 4) return bad();
-        return out;
-    }
-    out.write_first = first;
-    out.write_count = several ? second : 1;
-    if (several) {
-        const std::uint32_t bytes = out.function == 15 ? (second + 7) / 8 : 2 * second;
-        if (left < 5 || second < 1 || second > known->most || data[4] != bytes || left != 5 + static_cast<int>(bytes))
-            return bad();
-    } else if (left != (out.function == 22 ? 6 : 4) || (out.function == 5 && second != 0 && second != 0xFF00)) {
-        return bad();
-    }
-    return out;
-}
 
 bool within_network(const std::string& network, const std::string& address) {
     const std::size_t slash = network.find('/');
@@ -241,36 +162,6 @@ void Server::accept_one() {
 
 namespace {
 
-/// One request on its tables: the answer is sent while they are locked, so it has to fit what the socket takes at once.
-/// False when the connection is of no more use.
-bool carry_out(modbus_t* context, Tables& tables, const Request& request, std::uint8_t* frame, int length,
-               int& exception) {
-    Tables::Locked locked(tables);
-    controller::RegisterImage& image = locked.image();
-    const auto there = [&](RegisterArea area, std::uint32_t first, std::uint32_t count) {
-        return first + count <= image.size(area);
-    };
-    exception = 0;
-    if (request.reads && !there(request.read_area, request.read_first, request.read_count)) exception = kNoAddress;
-    if (request.writes && (!there(request.write_area, request.write_first, request.write_count) ||
-                           !locked.may_write(request.write_area, request.write_first, request.write_count)))
-        exception = kNoAddress;
-    if (exception != 0) return modbus_reply_exception(context, frame, static_cast<unsigned>(exception)) >= 0;
-    modbus_mapping_t mapping{};
-    mapping.nb_bits = static_cast<int>(image.size(RegisterArea::Coil));
-    mapping.tab_bits = image.bits(RegisterArea::Coil).data();
-    mapping.nb_input_bits = static_cast<int>(image.size(RegisterArea::Discrete));
-    mapping.tab_input_bits = image.bits(RegisterArea::Discrete).data();
-    mapping.nb_registers = static_cast<int>(image.size(RegisterArea::Holding));
-    mapping.tab_registers = image.words(RegisterArea::Holding).data();
-    mapping.nb_input_registers = static_cast<int>(image.size(RegisterArea::Input));
-    mapping.tab_input_registers = image.words(RegisterArea::Input).data();
-    const bool answered = modbus_reply(context, frame, length, &mapping) >= 0;
-    locked.asked();
-    if (request.writes) locked.wrote(request.write_area, request.write_first, request.write_count);
-    return answered;
-}
-
 /// So many requests a second, and the rest waits.
 class Pace {
   public:
@@ -299,12 +190,10 @@ void Server::serve(Client& client) {
     const std::unique_ptr<modbus_t, FreeContext> context(modbus_new_tcp("127.0.0.1", 1));
     if (context == nullptr) return;
     modbus_set_socket(context.get(), client.socket);
-    modbus_set_indication_timeout(context.get(), 1, 0);
-    modbus_set_byte_timeout(context.get(), 0, 500'000);
     const int one = 1;
     ::setsockopt(client.socket, IPPROTO_TCP, TCP_NODELAY, &one, sizeof one);
     ::setsockopt(client.socket, SOL_SOCKET, SO_KEEPALIVE, &one, sizeof one);
-    std::array<std::uint8_t, MODBUS_TCP_MAX_ADU_LENGTH> frame{};
+    Frame frame{};
     Pace pace(options_.requests);
     auto asked = Clock::now();
     while (!ends_) {
@@ -312,32 +201,18 @@ void Server::serve(Client& client) {
         const int ready = ::poll(&waiting, 1, kPoll_ms);
         if (ready == 0 && Clock::now() - asked < kIdle) continue;
         if (ready <= 0) return;
-        const int length = modbus_receive(context.get(), frame.data());
-        if (length == 0) continue;
-        if (length < 0) {
-            if (errno != ECONNRESET && errno != EBADF) ++bad_frames_;
-            return;
-        }
+        bool bad = false;
+        const std::span<std::uint8_t> request = read_frame(client.socket, frame, bad);
+        if (bad) ++bad_frames_;
+        if (request.empty()) return;
         asked = Clock::now();
         pace.one();
         ++requests_;
         // Where the last answers were not read, there may be no room for this one, and nobody waits for it locked.
         pollfd room{client.socket, POLLOUT, 0};
         if (::poll(&room, 1, kStuck_ms) <= 0) return;
-        const Request request = parse_request(frame.data(), length);
-        const int id = frame[kHeader - 1];
-        const auto unit = std::find_if(units_.begin(), units_.end(), [&](const Unit& u) { return u.id == id; });
-        // 0 and 255 mean whoever is there (Modbus messaging on TCP/IP, 4.4.1).
-        const bool any = units_.size() == 1 && (id == 0 || id == 255);
-        int exception = request.exception;
-        if (exception == 0 && unit == units_.end() && !any) exception = kNoUnit;
-        bool goes_on = true;
-        if (exception != 0) {
-            goes_on = modbus_reply_exception(context.get(), frame.data(), static_cast<unsigned>(exception)) >= 0;
-        } else {
-            Tables& tables = *(any ? units_.front() : *unit).tables;
-            goes_on = carry_out(context.get(), tables, request, frame.data(), length, exception);
-        }
+        int exception = 0;
+        const bool goes_on = answer(context.get(), request, units_, exception);
         if (exception != 0) ++exceptions_;
         if (!goes_on) return;
     }

@@ -9,7 +9,7 @@
 #include <thread>
 #include <vector>
 
-#include "link/tables.hpp"
+#include "link/requests.hpp"
 
 namespace vyard::link {
 
@@ -20,12 +20,8 @@ struct ServerOptions {
         from;             ///< Addresses, or networks as 10.0.0.0/8, that may connect; empty: this machine alone.
     int clients = 8;      ///< At once; more are closed at once.
     int requests = 1000;  ///< A second, of each; more wait. 0: as many as come.
-};
 
-/// What answers to one unit id.
-struct Unit {
-    int id = 1;
-    std::shared_ptr<Tables> tables;
+    bool operator==(const ServerOptions&) const = default;
 };
 
 /// Counted since it began.
@@ -63,17 +59,6 @@ class Server {
     std::list<std::unique_ptr<Client>> all_;  ///< Of the listening thread alone.
     std::thread listener_;
 };
-
-/// What a request asks for, as far as its frame says; null for what is no request that is served.
-struct Request {
-    int function = 0;
-    bool reads = false, writes = false;
-    controller::RegisterArea read_area = controller::RegisterArea::Coil, write_area = controller::RegisterArea::Coil;
-    std::uint32_t read_first = 0, read_count = 0, write_first = 0, write_count = 0;
-    int exception = 0;  ///< What is wrong with it by itself: 1 no such function, 3 counts beyond the protocol's limits.
-};
-/// `frame`: with its header of 7 bytes, as long as the header says (Modbus application protocol V1.1b3, 6).
-Request parse_request(const std::uint8_t* frame, int length);
 
 /// "10.0.0.0/8" or "127.0.0.1" against an address; IPv6 too. False where the first is neither.
 bool within_network(const std::string& network, const std::string& address);

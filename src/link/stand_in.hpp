@@ -10,11 +10,12 @@ namespace vyard::link {
 
 struct StandInFigures {
     std::uint64_t scans = 0, connections = 0;
-    std::string problem;  ///< Why it ended; "" when it was asked to.
+    std::uint64_t asked = 0;  ///< Requests to other controllers.
+    std::string problem;      ///< Why it ended; "" when it was asked to.
 };
 
 /// `model`: a controller with its logic, and the link that the plant has to it. Runs until `ended` says so, in the
-/// plant's steps where the link is locked, else by the clock. A count of 1 starts the logic anew, from power-up.
+/// plant's steps where the link is locked, else by the clock. A count of 1 or 2 starts the logic anew, from power-up.
 StandInFigures stand_in(const controller::ControllerModel& model, const std::function<bool()>& ended);
 
 }  // namespace vyard::link

@@ -33,18 +33,17 @@ Tables::Tables(std::vector<Cell> cells, int handshake) : cells_(std::move(cells)
     }
 }
 
-void Tables::publish(const std::vector<std::pair<int, logic::Value>>& values, std::uint16_t step) {
+void Tables::publish(const std::vector<int>& cells, const std::vector<logic::Value>& by_cell, std::uint16_t step) {
     const std::lock_guard lock(mutex_);
-    for (const auto& [cell, value] : values) image_.put(base::at(cells_, cell).place, value);
+    for (const int c : cells) image_.put(base::at(cells_, c).place, base::at(by_cell, c));
     if (handshake_ >= 0) image_.words(RegisterArea::Input).at(static_cast<std::size_t>(handshake_)) = step;
     changed_.notify_all();
 }
 
 std::vector<logic::Value> Tables::read(const std::vector<int>& cells) const {
     const std::lock_guard lock(mutex_);
-    std::vector<logic::Value> out;
-    out.reserve(cells.size());
-    for (const int c : cells) out.push_back(image_.get(base::at(cells_, c).place, base::at(cells_, c).type));
+    std::vector<logic::Value> out(cells_.size());
+    for (const int c : cells) base::at(out, c) = image_.get(base::at(cells_, c).place, base::at(cells_, c).type);
     return out;
 }
 
@@ -60,7 +59,7 @@ bool Tables::written() const {
     return writes_ > 0;
 }
 
-std::vector<Written> Tables::take_written() {
+std::map<int, logic::Value> Tables::take_written() {
     const std::lock_guard lock(mutex_);
     return std::exchange(written_, {});
 }
@@ -105,8 +104,7 @@ void Tables::Locked::wrote(RegisterArea area, std::uint32_t first, std::uint32_t
             if (cell == last) continue;  // the next of its registers
             last = cell;
             const Cell& c = base::at(tables_.cells_, cell);
-            std::erase_if(tables_.written_, [&](const Written& w) { return w.cell == cell; });
-            tables_.written_.push_back({cell, tables_.image_.get(c.place, c.type)});
+            tables_.written_.insert_or_assign(cell, tables_.image_.get(c.place, c.type));
         }
     }
     ++tables_.writes_;

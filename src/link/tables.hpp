@@ -4,6 +4,7 @@
 
 #include <condition_variable>
 #include <cstdint>
+#include <map>
 #include <mutex>
 #include <vector>
 
@@ -18,28 +19,22 @@ struct Cell {
     bool writable = false;
 };
 
-/// A value that somebody wrote: the number of its cell.
-struct Written {
-    int cell = 0;
-    logic::Value value;
-};
-
 class Tables {
   public:
     /// `handshake`: a register of both tables of registers, of which the holding one may be written; -1 for none.
     Tables(std::vector<Cell> cells, int handshake);
 
     // --- for who owns the values ---
-    /// All of it at once. `step`: the count of the handshake.
-    void publish(const std::vector<std::pair<int, logic::Value>>& values, std::uint16_t step);
-    /// The values of cells as they stand now.
+    /// Those cells at once, of values by cell. `step`: the count of the handshake.
+    void publish(const std::vector<int>& cells, const std::vector<logic::Value>& by_cell, std::uint16_t step);
+    /// By cell: those cells as they stand now.
     std::vector<logic::Value> read(const std::vector<int>& cells) const;
     /// Requests that were carried out since the last call: whoever asks, lives.
     std::uint64_t take_requests();
     /// Whether anything was ever written.
     bool written() const;
-    /// What was written since the last call, in its order; the newest of each cell.
-    std::vector<Written> take_written();
+    /// What was written since the last call: the newest of each cell, by its number.
+    std::map<int, logic::Value> take_written();
     /// Waits until the holding register of the handshake has this value, by the wall clock; false when time is over.
     bool wait_for(std::uint16_t answer, base::Nanoseconds longest);
     /// Waits until any request has written something, ever.
@@ -77,7 +72,7 @@ class Tables {
     std::condition_variable changed_;
     controller::RegisterImage image_;
     Table coils_, holdings_;
-    std::vector<Written> written_;
+    std::map<int, logic::Value> written_;
     std::uint64_t writes_ = 0, requests_ = 0, taken_ = 0;
 };
 

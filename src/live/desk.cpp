@@ -255,6 +255,7 @@ session::Session::Moved Desk::move_to(const YardVersion& version) {
         again.watched[0].manner = w.manner;
         watched_.push_back(std::move(again.watched[0]));
     }
+    links_.clear();
     stops_.clear();
     for (std::size_t c = 0; c < session_.model().controllers.size(); ++c)
         stops_.push_back(session_.controller(static_cast<int>(c)).stops);
@@ -465,7 +466,7 @@ void Desk::status() {
                                         : "is stopped",
                         state.scans, state.forces_on ? "on" : "off"));
         if (session_.model().controllers[c].linked())
-            say(fmt::format("link to {}: {}, lost {} times so far", session_.model().controllers[c].name,
+            say(fmt::format("link to {}: {}, times lost so far: {}", session_.model().controllers[c].name,
                             state.link.up ? "there" : "lost", state.link.losses.size()));
     }
     for (const std::string& text : session::forces_text(session_)) say(text);

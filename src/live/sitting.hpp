@@ -44,6 +44,9 @@ struct SittingOptions {
     std::function<Reloaded()> reload;  ///< Null: there is nothing to read again.
     /// Writes a new file; what went wrong, or "". Null: files cannot be written.
     std::function<std::string(const std::string& path, const std::string& text)> write;
+    /// Orders that came from outside since the last step, such as what a screen wrote. Null: none come.
+    std::function<std::vector<std::string>()> from_outside;
+    std::function<void(const session::Session&)> after_step;  ///< Shows others what is now. Null: nobody looks.
     bool attended = false;              ///< A person is at it: what would lose forces is asked for twice.
     YardState* state = nullptr;         ///< Null: nothing is kept beside the yard.
     std::vector<RetainedRow> retained;  ///< What was put back into the session before it was handed in.

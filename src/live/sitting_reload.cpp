@@ -123,6 +123,9 @@ void Sitting::move_in(Desk& trial, const YardVersion& loaded, Taken& taken) cons
 
 /// Tried on a copy first: what would be lost is not lost unasked.
 std::string Sitting::take(const YardVersion& loaded, bool anyway, bool undo) {
+    if (desk_.session().partner() != nullptr || options_.after_step)
+        return "others are linked to the tags of this yard as they are, so it is not read anew: end the session and "
+               "start it again";
     const auto names = [](const session::SessionModel& model) {
         std::vector<std::string> out;
         for (const auto& c : model.controllers) out.push_back(c.name);

@@ -33,8 +33,12 @@ void Sitting::tick() {
         const Nanoseconds width = base::from_seconds(base::to_seconds(desk_.session().model().step) / pace_);
         lateness_.count(late, late > width);
     }
+    if (options_.from_outside) {
+        for (const std::string& order : options_.from_outside()) obey(order, 0, 0);
+    }
     WallWatch watch(clock_);
     desk_.step(&watch);
+    if (options_.after_step) options_.after_step(desk_.session());
     keep_replies();  // reactions come before what a procedure does next
     for (const std::string& act : desk_.take_acts()) record_.order(desk_.now(), act, 0);
     std::erase_if(waited_for_, [&](Asker asker) {

@@ -100,12 +100,14 @@ namespace {
 const char* const kTags =
     "VAR_GLOBAL a AT %IX0.0 : BOOL; b AT %IX0.1 : BOOL; knob AT %IW2 : INT; m AT %QX0.0 : BOOL; l AT %QX0.1 : BOOL; "
     "count "
-    "AT %QW2 : INT; s AT %MW0 : INT; big AT %MD4 : DINT; END_VAR\n";
+    "AT %QW2 : INT; s AT %MW0 : INT; big AT %MD4 : DINT; word : STRING[9]; END_VAR\n";
 const char* const kProgram =
-    "PROGRAM p VAR_EXTERNAL a, b, m, l : BOOL; knob, count, s : INT; big : DINT; END_VAR VAR t : TON; e : R_TRIG; "
+    "PROGRAM p VAR_EXTERNAL a, b, m, l : BOOL; knob, count, s : INT; big : DINT; word : STRING[9]; "
+    "END_VAR VAR t : TON; e : R_TRIG; "
     "END_VAR\n"
     "e(CLK := a); IF e.Q THEN count := count + 1; END_IF; m := (a OR m) AND NOT b; t(IN := m, PT := T#80ms); l := t.Q; "
-    "IF knob > 100 THEN s := s + 1; END_IF; big := big + 7; END_PROGRAM\n";
+    "IF knob > 100 THEN s := s + 1; END_IF; big := big + 7; IF m THEN word := 'runs'; ELSE word := 'stands'; END_IF; "
+    "END_PROGRAM\n";
 
 session::Definition definition(const std::string& text, LinkRole role, bool here) {
     PlantText p;
@@ -139,6 +141,12 @@ std::string registers(const session::SessionModel& model) {
         out +=
             fmt::format("{}={}{} ", model.controllers[0].program->variables[static_cast<std::size_t>(e.variable)].path,
                         wiring::register_text(e.place), e.to_controller ? " in" : "");
+    return out;
+}
+
+std::vector<std::string> losses_of(const session::Session& s) {
+    std::vector<std::string> out;
+    for (const session::LinkLossNote& loss : session::link_losses(s)) out.push_back(loss.text);
     return out;
 }
 
@@ -252,10 +260,19 @@ TEST_CASE("a register map by the column of the map, and what cannot be") {
     CHECK(said({{"count", "holding 3"}}, server, unlocated).find("count=holding 3") != std::string::npos);
 }
 
-TEST_CASE("what a person does to a line, forces and power, of a controller elsewhere and of the same one here") {
-    const auto remote = test::build(definition(kTags, LinkRole::Server, false));
-    const auto there = test::build(definition(std::string(kTags) + kProgram, LinkRole::Server, false));
-    const auto here = test::build(definition(std::string(kTags) + kProgram, LinkRole::Server, true));
+TEST_CASE("what a person does to a link, forces and power, of a controller elsewhere and of the same one here") {
+    // A text has no address, and comes by a register of the map.
+    const auto yard = [](const std::string& text, bool in_here) {
+        session::Definition d = definition(text, LinkRole::Server, in_here);
+        wiring::MapRow row;
+        row.tag = "word";
+        row.registers = "holding 30 swap bytes";
+        d.map->push_back(row);
+        return test::build(d);
+    };
+    const auto remote = yard(kTags, false);
+    const auto there = yard(std::string(kTags) + kProgram, false);
+    const auto here = yard(std::string(kTags) + kProgram, true);
     static const char* const kOrders[] = {"press a",
                                           "release a",
                                           "press b for 30 ms",
@@ -305,11 +322,13 @@ TEST_CASE("what a person does to a line, forces and power, of a controller elsew
                 REQUIRE_MESSAGE(twin.has_value(), name);
                 same = same && session::value(one, *signal) == session::value(other, *twin);
             }
+            same = same && session::value_text(one, *session::find_signal(*remote, "word")) ==
+                               session::value_text(other, *session::find_signal(*here, "word"));
             if (!same) ++differs;
             CHECK_MESSAGE(same, story << "at step " << step);
         }
-        const auto losses = controller::losses_text(remote->controllers[0], one.controller(0), one.now());
-        CHECK(losses == controller::losses_text(here->controllers[0], other.controller(0), other.now()));
+        const auto losses = losses_of(one);
+        CHECK(losses == losses_of(other));
         lost += static_cast<int>(losses.size());
     }
     CHECK(lost > 20);
@@ -329,11 +348,10 @@ TEST_CASE("a link is fresh for so long, and is lost by itself or meant to be") {
     while (s.now() < base::Nanoseconds(60'000'000)) s.step();
     CHECK(!s.controller(0).link.up);
     CHECK(session::value_text(s, lamp) == "TRUE");  // its safe value
-    CHECK(controller::lost_by_itself(remote->controllers[0], s.controller(0)));
+    CHECK(session::link_lost_by_itself(s));
     s.set_partner(&partner);
     while (s.now() < base::Nanoseconds(100'000'000)) s.step();
-    CHECK(controller::losses_text(remote->controllers[0], s.controller(0), s.now()) ==
-          std::vector<std::string>{"the link to 'line' was lost at 0.060 s for 0.010 s"});
+    CHECK(losses_of(s) == std::vector<std::string>{"the link to 'line' was lost at 0.060 s for 0.010 s"});
     // A copy has no partner, and one that is assigned to keeps its own.
     session::Session copy = s;
     CHECK(copy.partner() == nullptr);
@@ -341,9 +359,8 @@ TEST_CASE("a link is fresh for so long, and is lost by itself or meant to be") {
     CHECK(s.partner() == &partner);
     // Nothing ever came.
     const session::Session alone(remote);
-    CHECK(controller::lost_by_itself(remote->controllers[0], alone.controller(0)));
-    CHECK(controller::losses_text(remote->controllers[0], alone.controller(0), alone.now()) ==
-          std::vector<std::string>{"nothing ever came from 'line', which is executed elsewhere"});
+    CHECK(session::link_lost_by_itself(alone));
+    CHECK(losses_of(alone) == std::vector<std::string>{"nothing ever came from 'line', which is executed elsewhere"});
     // What does not come over the link cannot be asked for.
     const auto inner = test::build(definition(std::string(kTags) + kProgram, LinkRole::Server, false));
     CHECK(session::search(*inner, "p.t.ET").problem ==

@@ -2,21 +2,16 @@
 // library, and against what is no client at all.
 #include "link/client.hpp"
 #include "link/server.hpp"
-#include "program/support.hpp"
+#include "program/bus_support.hpp"
 
-// Behind ours: it has macros for names of members.
 #include <arpa/inet.h>
-#include <modbus/modbus.h>
+#include <fcntl.h>
 #include <netinet/in.h>
-#include <signal.h>
 #include <sys/socket.h>
-#include <sys/wait.h>
-#include <unistd.h>
+#include <sys/stat.h>
 
 #include <array>
-#include <chrono>
 #include <random>
-#include <thread>
 
 using namespace vyard;
 using namespace vyard::test;
@@ -25,81 +20,6 @@ using link::Cell;
 using logic::Elementary;
 
 namespace {
-
-void copy_mixer(Folder& f) {
-    fs::copy(fs::path(VYARD_SOURCE) / "examples/dough-mixer", f / "mixer", fs::copy_options::recursive);
-}
-
-/// Ports of this process alone, for what cannot take any that is free.
-int some_port() {
-    static int next = 20'000 + static_cast<int>(::getpid() % 20'000);
-    return next++;
-}
-
-/// The built program in the background; it is ended with SIGTERM.
-class Running {
-  public:
-    Running(Folder& f, const std::string& arguments) : out_(f / "running.out") {
-        child_ = ::fork();
-        REQUIRE(child_ >= 0);
-        if (child_ > 0) return;
-        const std::string command = fmt::format("cd '{}' && exec '{}' {} >'{}' 2>&1", f.path().string(), VYARD_PROGRAM,
-                                                arguments, out_.string());
-        ::execl("/bin/sh", "sh", "-c", command.c_str(), nullptr);
-        ::_exit(127);
-    }
-    ~Running() { static_cast<void>(end()); }
-    Running(const Running&) = delete;
-    Running& operator=(const Running&) = delete;
-
-    std::string said() const { return slurp(out_); }
-    /// Waits until it has said something; the rest of that line.
-    std::string wait_for(const std::string& text) const {
-        for (int i = 0; i < 500; ++i) {
-            const std::string all = said();
-            if (const std::size_t at = all.find(text);
-                at != std::string::npos && all.find('\n', at) != std::string::npos)
-                return all.substr(at + text.size(), all.find('\n', at) - at - text.size());
-            std::this_thread::sleep_for(std::chrono::milliseconds(20));
-        }
-        FAIL("it never said '" << text << "', but: " << said());
-        return "";
-    }
-    bool lives() const { return child_ > 0 && ::waitpid(child_, nullptr, WNOHANG) == 0; }
-    int end() {
-        if (child_ <= 0) return -1;
-        ::kill(child_, SIGTERM);
-        int status = 0;
-        ::waitpid(child_, &status, 0);
-        child_ = -1;
-        return WIFEXITED(status) ? WEXITSTATUS(status) : -1;
-    }
-
-  private:
-    fs::path out_;
-    pid_t child_ = -1;
-};
-
-struct FreeModbus {
-    void operator()(modbus_t* m) const {
-        modbus_close(m);
-        modbus_free(m);
-    }
-};
-using Modbus = std::unique_ptr<modbus_t, FreeModbus>;
-
-Modbus connected(int port, int unit = 1) {
-    Modbus m(modbus_new_tcp("127.0.0.1", port));
-    REQUIRE(m != nullptr);
-    modbus_set_slave(m.get(), unit);
-    modbus_set_response_timeout(m.get(), 2, 0);
-    for (int i = 0; i < 100; ++i) {
-        if (modbus_connect(m.get()) == 0) return m;
-        std::this_thread::sleep_for(std::chrono::milliseconds(20));
-    }
-    FAIL("cannot connect");
-    return m;
-}
 
 int raw_socket(int port) {
     const int s = ::socket(AF_INET, SOCK_STREAM, 0);
@@ -192,8 +112,9 @@ TEST_CASE("the register map is listed for people and programs, and what clashes 
     Folder f;
     copy_mixer(f);
     const Result list = f.run("map mixer --registers");
-    CHECK(contains(list.out, "holding   16386   16387   2          kneaded      REAL  REAL         high word first"));
-    CHECK(contains(list.out, "between them free: holding 2 to 16383"));
+    CHECK(contains(list.out,
+                   "holding   16386   16387   2          kneaded           REAL  REAL         high word first"));
+    CHECK(contains(list.out, "between them free: coil 4 to 16543, holding 2 to 16383"));
     CHECK(contains(list.out, "the count of scans stands in input 60000, the answer to it in holding 60000"));
     CHECK(contains(f.run("map mixer --registers --csv").out,
                    "coil,0,1,,,arm_run,BOOL,bit,,from the controller,%QX0.0,arm.run,,rule"));
@@ -259,11 +180,11 @@ TEST_CASE("a server carries out all function codes and refuses what it must, val
     const auto tables = std::make_shared<link::Tables>(some_cells(), -1);
     link::Server server({"127.0.0.1", 0, {}, 8, 0}, {{1, tables}}, problem);
     REQUIRE(problem == "");
-    tables->publish({{1, {Elementary::Bool, 1, {}}},
-                     {3, {Elementary::Bool, 1, {}}},
-                     {4, {Elementary::Int, 0xFFF6, {}}},
-                     {7, {Elementary::Real, 0x40490FDB, {}}}},
-                    0);
+    std::vector<logic::Value> now(some_cells().size());
+    now[1] = now[3] = {Elementary::Bool, 1, {}};
+    now[4] = {Elementary::Int, 0xFFF6, {}};
+    now[7] = {Elementary::Real, 0x40490FDB, {}};
+    tables->publish({1, 3, 4, 7}, now, 0);
     const Modbus m = connected(server.port());
     std::array<std::uint8_t, 8> bits{};
     std::array<std::uint16_t, 8> words{};
@@ -287,10 +208,10 @@ TEST_CASE("a server carries out all function codes and refuses what it must, val
     CHECK(modbus_write_register(m.get(), 6, 8) == 1);  // a bit of a register
     const auto values = tables->read({0, 2, 5, 6, 8});
     CHECK(values[0].bits == 1);
-    CHECK(values[1].bits == 1);
-    CHECK(values[2].bits == 0x25);
-    CHECK(values[3].bits == 0x00010002);
-    CHECK(values[4].bits == 1);
+    CHECK(values[2].bits == 1);
+    CHECK(values[5].bits == 0x25);
+    CHECK(values[6].bits == 0x00010002);
+    CHECK(values[8].bits == 1);
     CHECK(tables->take_requests() == 11);
     CHECK(tables->written());
     const auto written = tables->take_written();
@@ -332,7 +253,7 @@ TEST_CASE("values of several registers are never torn, while they change as fast
     std::atomic<bool> ends = false;
     std::thread writer([&] {
         for (std::uint64_t n = 0; !ends; ++n)
-            tables->publish({{1, {Elementary::Lword, (n & 0xFFFF) * 0x0001000100010001, {}}}}, 0);
+            tables->publish({1}, {{}, {Elementary::Lword, (n & 0xFFFF) * 0x0001000100010001, {}}}, 0);
     });
     std::thread other([&] {
         const Modbus m = connected(server.port());
@@ -461,21 +382,109 @@ TEST_CASE("the fewest requests: cells next to one another go together, within wh
     }
 }
 
-TEST_CASE("a plant goes on while its controller is killed and comes back, in real time") {
+TEST_CASE("a plant goes on while its controller is killed a hundred times and comes back, in real time") {
     Folder f;
     copy_mixer(f);
     f.replace("mixer/yard.toml", "locked   = true", "locked   = false");
-    const int port = some_port();
-    const std::string line = fmt::format(" --link server@127.0.0.1:{}", port);
-    Running plant(f, "serve mixer --wait 10s" + line);
+    f.replace("mixer/yard.toml", "\"300 ms\"", "\"40 ms\"");
+    const std::string link = fmt::format(" --link server@127.0.0.1:{}", some_port());
+    Running plant(f, "serve mixer --wait 10s" + link);
     plant.wait_for("waiting for 'mixer'");
-    for (int life = 0; life < 5; ++life) {
-        Running controller(f, "stand-in mixer" + line);
-        std::this_thread::sleep_for(std::chrono::milliseconds(500));
-        CHECK(plant.lives());
+    std::mt19937 random(3);
+    for (int life = 0; life < 100; ++life) {
+        Running controller(f, "stand-in mixer" + link);
+        std::this_thread::sleep_for(std::chrono::milliseconds(20 + random() % 60));
+        controller.kill();
+        REQUIRE(plant.lives());
     }
-    std::this_thread::sleep_for(std::chrono::milliseconds(600));
+    {
+        Running controller(f, "stand-in mixer" + link);
+        std::this_thread::sleep_for(std::chrono::milliseconds(500));
+    }
+    std::this_thread::sleep_for(std::chrono::milliseconds(300));
     CHECK(plant.end() != 0);
     CHECK(contains(plant.said(), "the link to 'mixer' was lost at"));
     CHECK(contains(plant.said(), "and still is"));
+}
+
+TEST_CASE("runs of one scan each, one after the other, are told apart in lock step") {
+    Folder f;
+    copy_mixer(f);
+    f.write("mixer/procedures/short.proc",
+            "procedure \"One\"\nstep \"x\"\n    expect not arm_run\n\nprocedure \"Two\"\nstep \"x\"\n    expect not "
+            "arm_run\n\nprocedure \"Three\"\nstep \"x\"\n    force start_pb = TRUE\n    wait 2 scans\n    expect "
+            "arm_run\n    unforce all\n\nprocedure \"Four\"\nstep \"x\"\n    expect not arm_run\n");
+    for (const std::string& at : {std::string("server@127.0.0.1:0"), fmt::format("client@127.0.0.1:{}", some_port())}) {
+        const Result r = f.run("prove mixer -p One -p Two -p Three -p Four -p One --stand-in --link " + at);
+        CHECK_MESSAGE(r.exit == 0, r.out << r.err);
+        CHECK(contains(r.out, "7 scans, 7 answered"));
+    }
+    // The controller outlives a plant that ended after its first scan, too.
+    const int port = some_port();
+    Running controller(f, fmt::format("stand-in mixer --link client@127.0.0.1:{}", port));
+    for (int run = 0; run < 3; ++run) {
+        const Result r = f.run(fmt::format("prove mixer -p One --link client@127.0.0.1:{}", port));
+        CHECK_MESSAGE(r.exit == 0, r.out << r.err);
+        CHECK(contains(r.out, "1 scans, 1 answered"));
+    }
+}
+
+TEST_CASE("a screen looks at a live session and writes to it; the link keeps the yard as it is") {
+    Folder f;
+    write_small_yard(f);
+    f.replace("line.st", "    run AT %QX0.0 : BOOL;\n", "    run AT %QX0.0 : BOOL;\n    speed AT %MW0 : INT;\n");
+    f.replace("line.st", "    run := ", "    run := speed > 99 OR ");
+    f.write("yard.toml",
+            f.read("yard.toml") +
+                "\n[controller.line.link]\nrole = \"screen\"\nat = \"127.0.0.1:0\"\nwrite = [\"speed\"]\n");
+    CHECK(!contains(f.run("check").err, "never-written"));
+    REQUIRE(::mkfifo((f / "typed").c_str(), 0600) == 0);
+    const int typed = ::open((f / "typed").c_str(), O_RDWR);  // nobody types anything, and nobody ends it
+    Running live(f, "live --plain --watch speed,run <typed");
+    const int port = std::stoi(live.wait_for("offered to screens at 127.0.0.1:"));
+    const Modbus m = connected(port);
+    std::array<std::uint16_t, 1> words{};
+    REQUIRE(modbus_write_register(m.get(), 16'384, 123) == 1);
+    std::array<std::uint8_t, 1> bits{};
+    for (int i = 0; i < 100 && bits[0] == 0; ++i) {
+        std::this_thread::sleep_for(std::chrono::milliseconds(20));
+        REQUIRE(modbus_read_bits(m.get(), 0, 1, bits.data()) == 1);
+    }
+    CHECK(bits[0] == 1);
+    REQUIRE(modbus_read_registers(m.get(), 16'384, 1, words.data()) == 1);
+    CHECK(words[0] == 123);
+    ::close(typed);
+}
+
+TEST_CASE("what is said of links and means nothing is refused") {
+    Folder f;
+    write_small_yard(f);
+    CHECK(contains(f.run("run --for 1s --link 127.0.0.1:1").err,
+                   "--link 127.0.0.1:1: the yard says nothing of that link, so its role is wanted"));
+    CHECK(
+        contains(f.run("run --for 1s --link lin=screen@:1").err, "--link lin=screen@:1: no controller is named 'lin'"));
+    CHECK(contains(f.run("run --for 1s --link lin=screen@:1").err, "did you mean 'line'?"));
+    CHECK(contains(f.run("run --for 1s --here").err, "--here: no controller of this yard is executed elsewhere"));
+    CHECK(contains(f.run("run line.st --for 1s --here").err, "a lone logic file has no link to anybody"));
+    for (const char* line :
+         {"run --for 1s --link 127.0.0.1:1", "prove --here", "run line.st --for 1s --link screen@:0"})
+        CHECK_MESSAGE(f.run(line).exit == 2, line);
+}
+
+TEST_CASE("a link that is lost by itself is a failure in every form of the verdicts") {
+    Folder f;
+    copy_mixer(f);
+    f.write("rest.proc", "procedure \"Rest\"\nstep \"x\"\n    wait 1 s\n    expect not arm_run\n");
+    fs::copy(f / "rest.proc", f / "mixer/procedures/rest.proc");
+    // What came for half a second, and then nothing.
+    f.write("came.csv", "time_s,controller,tag,value\n0.000000000,mixer,,came\n0.500000000,mixer,,nothing\n");
+    const Result r = f.run("prove mixer -p Rest --link-replay came.csv --out out");
+    CHECK(r.exit == 1);
+    const std::string lost = "the link to 'mixer' was lost at 0.800 s for 0.200 s, and still is";
+    CHECK(contains(r.out, "failed           " + lost));
+    CHECK(contains(f.read("out/junit.xml"), "<failure message=\"" + lost));
+    CHECK(contains(f.read("out/junit.xml"), "failures=\"1\""));
+    CHECK(contains(f.read("out/verdicts.json"), lost));
+    CHECK(f.run("run mixer --for 1s --link-replay came.csv").exit == 1);
+    CHECK(f.run("run mixer --for 600ms --link-replay came.csv").exit == 0);
 }

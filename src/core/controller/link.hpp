@@ -10,6 +10,7 @@
 
 #include "core/base/base.hpp"
 #include "core/controller/registers.hpp"
+#include "core/controller/spot.hpp"
 
 namespace vyard::controller {
 
@@ -31,6 +32,24 @@ struct RegisterEntry {
     base::Place written;         ///< In the map; unknown for those by rule.
 };
 
+/// A tag that repeats what came for an input, both numbers of variables.
+struct Echo {
+    int input = 0, echo = 0;
+};
+
+/// What a controller reads of another one by itself, over the bus.
+struct Ask {
+    struct Tag {
+        Spot to;
+        RegisterPlace place;  ///< There.
+        logic::Elementary type = logic::Elementary::Bool;
+        bool invert = false;
+    };
+    std::string name, host;
+    int port = 0, unit = 1;
+    std::vector<Tag> tags;
+};
+
 struct LinkModel {
     LinkRole role = LinkRole::Server;
     std::string host = "127.0.0.1";
@@ -45,6 +64,9 @@ struct LinkModel {
     int clients = 8;                            ///< At once.
     int requests = 1000;                        ///< A second, of each client.
     std::vector<RegisterEntry> registers;
+    std::string echo;  ///< How the tags are called that repeat inputs, * for the input: "seen_*"; "" for none.
+    std::vector<Echo> echoes;
+    std::vector<Ask> asks;
     bool here = false;  ///< What executes the controller here stands in for who does it elsewhere.
     std::uint64_t seed = 1;
     base::Place place;

@@ -37,6 +37,8 @@ void append_unit(std::string& out, std::uint16_t unit) {
     } else if (unit < 0x800) {
         out += static_cast<char>(0xC0U | (unit >> 6U));
         out += static_cast<char>(0x80U | (unit & 0x3FU));
+    } else if (unit >= 0xD800 && unit < 0xE000) {
+        out += '?';  // half of a character
     } else {
         out += static_cast<char>(0xE0U | (unit >> 12U));
         out += static_cast<char>(0x80U | ((unit >> 6U) & 0x3FU));
@@ -72,6 +74,9 @@ std::string text_of(Elementary type, const std::vector<std::uint16_t>& words) {
         if (low == 0) break;
         out += low;
     }
+    // Whatever others send, a text is UTF-8 here.
+    for (std::size_t bad = base::first_not_utf8(out); bad != std::string::npos; bad = base::first_not_utf8(out))
+        out[bad] = '?';
     return out;
 }
 

@@ -46,7 +46,7 @@ int registers_of(logic::Elementary type, int capacity);
 std::string on_the_link(logic::Elementary type);
 
 /// A value in its own registers, in the order of the place. TIME beyond what 32 bits of milliseconds hold (24 days)
-/// reads as the end of their range.
+/// reads as the end of their range; a character that 16 bits do not hold, or that is no UTF-8, as a question mark.
 void to_registers(const logic::Value& value, const RegisterPlace& place, std::span<std::uint16_t> out);
 logic::Value from_registers(logic::Elementary type, const RegisterPlace& place, std::span<const std::uint16_t> in);
 

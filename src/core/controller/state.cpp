@@ -117,14 +117,22 @@ base::Nanoseconds watchdog_of(const ControllerModel& model, const logic::Task& t
     return std::max(10 * interval, base::Nanoseconds(100'000'000));
 }
 
+namespace {
+
+/// The scan of one that is stopped: its forces alone.
+bool stands(const ControllerModel& model, ControllerState& state, base::Nanoseconds now) {
+    if (state.running) return false;
+    stand_still(state, now);
+    if (forced(state)) write_forces(model, state);
+    renew_image(model, state);
+    return true;
+}
+
+}  // namespace
+
 void solve(const ControllerModel& model, ControllerState& state, base::Nanoseconds now, logic::ScanWatch* watch) {
+    if (stands(model, state, now)) return;
     const bool overlaid = forced(state);
-    if (!state.running) {
-        stand_still(state, now);
-        if (overlaid) write_forces(model, state);
-        renew_image(model, state);
-        return;
-    }
     state.last_due = now;
     write_stimuli(model, state, now);
     if (overlaid) write_forces(model, state);
@@ -215,13 +223,8 @@ bool hear(const ControllerModel& model, int c, ControllerState& state, base::Nan
 
 void exchange(const ControllerModel& model, int c, ControllerState& state, base::Nanoseconds now, Partner* partner,
               logic::ScanWatch* watch) {
+    if (stands(model, state, now)) return;
     const bool overlaid = forced(state);
-    if (!state.running) {
-        stand_still(state, now);
-        if (overlaid) write_forces(model, state);
-        renew_image(model, state);
-        return;
-    }
     if (!model.link->here) {
         state.last_due = now;
         write_stimuli(model, state, now);
@@ -246,26 +249,6 @@ void exchange(const ControllerModel& model, int c, ControllerState& state, base:
     const bool changed = state.outputs_on != on;
     state.outputs_on = on;
     if (changed || overlaid || !state.image.empty() || !link.held.empty()) renew_image(model, state);
-}
-
-bool lost_by_itself(const ControllerModel& model, const ControllerState& state) {
-    return model.linked() && (!state.link.was_up || std::any_of(state.link.losses.begin(), state.link.losses.end(),
-                                                                [](const LinkLoss& l) { return !l.meant; }));
-}
-
-std::vector<std::string> losses_text(const ControllerModel& model, const ControllerState& state,
-                                     base::Nanoseconds now) {
-    std::vector<std::string> out;
-    if (!model.linked()) return out;
-    if (!state.link.was_up) {
-        out.push_back(fmt::format("nothing ever came from '{}', which is executed elsewhere", model.name));
-        return out;
-    }
-    for (const LinkLoss& loss : state.link.losses)
-        out.push_back(fmt::format("the link to '{}' was lost at {} for {}{}", model.name, base::clock_text(loss.from),
-                                  base::clock_text((loss.over ? loss.until : now) - loss.from),
-                                  loss.over ? "" : ", and still is"));
-    return out;
 }
 
 void enter_force(const ControllerModel& model, ControllerState& state, Force force) {

@@ -11,19 +11,10 @@
 
 #include "core/base/base.hpp"
 #include "core/controller/link.hpp"
+#include "core/controller/spot.hpp"
 #include "core/logic/logic.hpp"
 
 namespace vyard::controller {
-
-/// Bytes of memory that a person names: a variable, an element, a field, a part of a word, an address.
-struct Spot {
-    int variable = -1;  ///< Index in Program::variables of the one it lies in; -1 for an address that no tag has.
-    logic::Elementary type = logic::Elementary::Bool;
-    std::uint32_t offset = 0;
-    int bit = -1;
-
-    bool operator==(const Spot&) const = default;
-};
 
 /// A value held over bytes of memory. Those that leave the controller are replaced on their way out, the logic's own
 /// stay in memory; all others are written before and after each scan.
@@ -116,10 +107,6 @@ void solve(const ControllerModel& model, ControllerState& state, base::Nanosecon
 /// solved while it is lost.
 void exchange(const ControllerModel& model, int c, ControllerState& state, base::Nanoseconds now, Partner* partner,
               logic::ScanWatch* watch = nullptr);
-/// Whether its link was lost, or nothing ever came, without any fault that a person had put on it.
-bool lost_by_itself(const ControllerModel& model, const ControllerState& state);
-/// "the link to 'press' was lost at 3.200 s for 0.620 s", a line each.
-std::vector<std::string> losses_text(const ControllerModel& model, const ControllerState& state, base::Nanoseconds now);
 
 /// The time of a scan that is not done, for want of power: timers stand still.
 void stand_still(ControllerState& state, base::Nanoseconds now);

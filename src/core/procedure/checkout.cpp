@@ -6,8 +6,6 @@
 #include <array>
 #include <cmath>
 
-#include "core/procedure/doubts.hpp"
-
 namespace vyard::procedure {
 
 namespace {
@@ -19,8 +17,9 @@ constexpr double kSteps[] = {0.0, 0.25, 0.5, 0.75, 1.0};
 
 class Checkout {
   public:
-    explicit Checkout(session::SessionModelPtr model)
+    Checkout(session::SessionModelPtr model, FarEnd* far)
         : model_(std::move(model)),
+          far_(far),
           rest_(settled(model_)),
           trials_(rest_),
           swapped_(wiring::likely_swapped(model_->controllers, *model_->plant, model_->wiring)) {}
@@ -46,8 +45,18 @@ class Checkout {
             line.remark = "a string: try it by hand";
             return;
         }
-        for (const double value : values(line.input))
+        if (remote() && far_ == nullptr) {
+            line.remark = "its controller is executed elsewhere, and is not connected";
+            return;
+        }
+        for (const double value : values(line.input)) {
             line.probes.push_back(line.input ? from_plant(value) : from_tag(value));
+            if (!unknown_.empty()) {
+                line.probes.clear();
+                line.remark = std::exchange(unknown_, {});
+                return;
+            }
+        }
         Doubts doubts;
         const bool all = std::all_of(line.probes.begin(), line.probes.end(), [](const Probe& r) { return r.met; });
         if (!all) doubts.against.push_back(likely_cause(line));
@@ -71,6 +80,7 @@ class Checkout {
         return session;
     }
 
+    bool remote() const { return base::at(model_->controllers, join_->controller).remote(); }
     JoinView view() const { return {*model_, *join_}; }
     const plant::PointModel& point() const { return base::at(model_->plant->points, join_->point); }
 
@@ -133,7 +143,18 @@ class Checkout {
         return input ? counts : counts / std::abs(join_->scaling.gain);
     }
 
+    /// What somebody at the far end told.
+    Probe probe(std::string given, std::string expected, Told told) {
+        unknown_ = std::move(told.unknown);
+        return {std::move(given), std::move(expected), std::move(told.seen), told.met};
+    }
+
     Probe from_plant(double value) {
+        if (remote()) {
+            const std::string given = view().plant_text(value), expected = tag_text(promised(value, true));
+            const auto right = [&](double seen) { return near(seen, promised(value, true), coarseness(true)); };
+            return probe(given, expected, far_->input(view(), value, given, expected, right));
+        }
         session::Session session = rest_;
         session.set_point_fault(join_->point, plant::Defect::Stuck, value);
         scan(session);
@@ -176,6 +197,13 @@ class Checkout {
 
     /// Forced where the join takes it from: the whole tag, a bit of it.
     Probe from_tag(double value) {
+        if (remote()) {
+            const std::string given = tag_text(value), expected = view().plant_text(promised(value, false));
+            return probe(given, expected,
+                         far_->output(
+                             view(), given, [&](double tag) { return near(tag, value, 0.0); },
+                             [&](double seen) { return near(seen, promised(value, false), coarseness(false)); }));
+        }
         session::Session session = rest_;
         force(session, in_order(value));
         scan(session);
@@ -191,6 +219,7 @@ class Checkout {
     }
 
     std::string likely_cause(const CheckoutLine& line) const {
+        if (remote()) return far_cause(line);
         if (!base::at(model_->controllers, join_->controller).program->initial_memory.empty() &&
             !rest_.controller(join_->controller).running)
             return "the controller is stopped";
@@ -202,6 +231,17 @@ class Checkout {
                             std::all_of(line.probes.begin(), line.probes.end(), [](const Probe& p) { return !p.met; });
         if (turned) return "it reads the other way round at every step";
         return "another tag may lie on the same bits";
+    }
+
+    /// The wire ends in a register there.
+    std::string far_cause(const CheckoutLine& line) const {
+        const auto& link = *base::at(model_->controllers, join_->controller).link;
+        const auto entry = std::find_if(link.registers.begin(), link.registers.end(),
+                                        [&](const auto& r) { return r.variable == join_->variable; });
+        const std::string place = entry == link.registers.end() ? "its register" : wiring::register_text(entry->place);
+        return line.input
+                   ? fmt::format("is {} what the controller reads for it, in that order of words and bytes?", place)
+                   : fmt::format("is {} what the controller writes it to, in that order of words and bytes?", place);
     }
 
     void doubt_pairs(Doubts& doubts) const {
@@ -279,6 +319,8 @@ class Checkout {
     }
 
     session::SessionModelPtr model_;
+    FarEnd* far_;
+    std::string unknown_;  ///< Why nobody could tell of the last value.
     session::Session rest_;
     Trials trials_;
     std::vector<std::pair<const Join*, const Join*>> swapped_;
@@ -288,8 +330,8 @@ class Checkout {
 }  // namespace
 
 std::vector<CheckoutLine> check_out(const session::SessionModelPtr& model,
-                                    const std::function<bool(const CheckoutLine&)>& wanted) {
-    Checkout checkout(model);
+                                    const std::function<bool(const CheckoutLine&)>& wanted, FarEnd* far) {
+    Checkout checkout(model, far);
     std::vector<CheckoutLine> lines;
     for (const bool input : {true, false}) {
         for (const Join& join : input ? model->wiring.inputs : model->wiring.outputs) {

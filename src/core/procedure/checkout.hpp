@@ -8,7 +8,7 @@
 #include <string>
 #include <vector>
 
-#include "core/session/session.hpp"
+#include "core/procedure/far_end.hpp"
 
 namespace vyard::procedure {
 
@@ -34,10 +34,11 @@ struct CheckoutLine {
 /// Inputs first, then outputs, in the order of the map. A BOOL goes through FALSE, TRUE, FALSE; numbers through five
 /// steps of the device's own range, or of what the tag spans. A line passes when every value arrives as promised, and
 /// nothing that is stated of it, its device's range and contact, or what moves speaks against it. `wanted` says of a
-/// line, by its names, whether it is tried; empty tries all. Cost: probes x (a copy of the session and two scans), and
+/// line, by its names, whether it is tried; empty tries all. Lines of controllers that are executed elsewhere are tried
+/// through `far`, without it not at all. Cost: probes x (a copy of the session and two scans), and
 /// of outputs what Bench::moved() costs.
 std::vector<CheckoutLine> check_out(const session::SessionModelPtr& model,
-                                    const std::function<bool(const CheckoutLine&)>& wanted = {});
+                                    const std::function<bool(const CheckoutLine&)>& wanted = {}, FarEnd* far = nullptr);
 
 const char* verdict_word(CheckoutVerdict verdict);
 

@@ -375,17 +375,15 @@ ProcedureVerdict Run::verdict(const session::Session& session) const {
     };
     const bool steps_passed = std::all_of(out.steps.begin(), out.steps.end(),
                                           [](const StepVerdict& s) { return s.verdict == Verdict::Passed; });
-    const bool stopped = std::any_of(out.stops.begin(), out.stops.end(), [](const StopVerdict& s) { return !s.meant; });
-    bool linked = true;
-    for (std::size_t c = 0; c < session.model().controllers.size(); ++c) {
-        const auto& model = session.model().controllers[c];
-        const auto& state = session.controller(static_cast<int>(c));
-        linked = linked && !controller::lost_by_itself(model, state);
-        for (std::string& loss : controller::losses_text(model, state, session.now()))
-            out.remarks.push_back(std::move(loss));
+    for (session::LinkLossNote& loss : session::link_losses(session)) {
+        if (loss.meant) {
+            out.remarks.push_back(std::move(loss.text));
+        } else {
+            out.stops.push_back({loss.controller, loss.time, std::move(loss.text), false});
+        }
     }
-    const bool kept =
-        linked && steps_passed && !stopped && !any_rule(Verdict::Failed) && !any_rule(Verdict::CannotBeJudged);
+    const bool stopped = std::any_of(out.stops.begin(), out.stops.end(), [](const StopVerdict& s) { return !s.meant; });
+    const bool kept = steps_passed && !stopped && !any_rule(Verdict::Failed) && !any_rule(Verdict::CannotBeJudged);
     out.verdict = !kept ? Verdict::Failed : any_rule(Verdict::OpenAtEnd) ? Verdict::OpenAtEnd : Verdict::Passed;
     out.mishaps = session::mishaps_of(session);
     for (const std::string& force : session::forces_text(session))

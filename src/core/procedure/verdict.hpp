@@ -55,7 +55,7 @@ struct RuleVerdict {
     std::vector<NamedValue> values;  ///< When it first broke, or could not be judged.
 };
 
-/// A controller that stopped by itself.
+/// A controller that stopped by itself, or whose link was lost without a fault on it.
 struct StopVerdict {
     int controller = 0;
     base::Nanoseconds time{};

@@ -72,7 +72,7 @@ class Builder {
         }
         const bool remote = d.link && d.link->model.role != controller::LinkRole::Screen && !d.link->model.here;
         for (const base::Diagnostic& one : found.list()) {
-            if (!remote || !is_of_use(one.code)) diagnostics_.add(one);
+            if (!remote || !says_unused(one.code)) diagnostics_.add(one);
         }
         c.program = initial_values(checked.program, d.name);
         const auto wanted = logic::scan_of_tasks(*c.program);
@@ -81,6 +81,14 @@ class Builder {
         left_out_.insert(left_out_.end(), checked.left_out.begin(), checked.left_out.end());
         for (const SafeDefinition& safe : d.safe) safe_value(safe, c);
         for (const SafeDefinition& s : d.screen) screen_tag(s, c);
+        links_.push_back(d.link ? &*d.link : nullptr);
+        writable_.emplace_back();
+        for (const SafeDefinition& s : d.link ? d.link->write : std::vector<SafeDefinition>()) {
+            const int v = tag_number(s, c);
+            if (v < 0) continue;
+            writable_.back().push_back(v);
+            c.screen.push_back(v);  // somebody writes it
+        }
         for (wiring::Module module : d.rack) {
             module.controller = static_cast<int>(model_->controllers.size());
             rack_.push_back(std::move(module));
@@ -100,33 +108,65 @@ class Builder {
     }
 
     /// What says that logic does not use a tag: of one that is executed elsewhere that is not known.
-    static bool is_of_use(Code code) {
+    static bool says_unused(Code code) {
         return code == Code::UnusedVariable || code == Code::NeverRead || code == Code::NeverWritten;
     }
 
     void links() {
-        if (model_->plant == nullptr || !definition_.map) return;
+        if (model_->plant == nullptr) return;
+        const std::vector<wiring::MapRow> rows = definition_.map.value_or(std::vector<wiring::MapRow>());
         for (std::size_t c = 0; c < model_->controllers.size(); ++c) {
-            ControllerModel& model = model_->controllers[c];
-            const auto d = std::find_if(definition_.controllers.begin(), definition_.controllers.end(),
-                                        [&](const ControllerDefinition& one) { return one.name == model.name; });
-            if (d == definition_.controllers.end() || !d->link) continue;
-            model.link->seed = definition_.plant->seed * 1'000'003 + c;
-            std::vector<int> writable;
-            for (const SafeDefinition& tag : d->link->write) {
-                if (const int v = tag_number(tag, model); v >= 0) writable.push_back(v);
+            if (links_[c] != nullptr)
+                wiring::mark_direct(model_->controllers, static_cast<int>(c), links_[c]->asks, model_->wiring,
+                                    diagnostics_);
+        }
+        for (std::size_t c = 0; c < model_->controllers.size(); ++c) {
+            auto& link = model_->controllers[c].link;
+            if (!link) continue;
+            link->seed = definition_.plant->seed * 1'000'003 + c;
+            link->registers = wiring::register_map(model_->controllers, static_cast<int>(c), model_->wiring, rows,
+                                                   writable_[c], diagnostics_);
+        }
+        for (std::size_t c = 0; c < model_->controllers.size(); ++c) {
+            if (links_[c] == nullptr) continue;
+            wiring::resolve_direct(model_->controllers, static_cast<int>(c), links_[c]->asks, model_->wiring,
+                                   diagnostics_);
+            echoes(static_cast<int>(c), links_[c]->echo_place);
+        }
+    }
+
+    /// Tags that repeat what came for inputs, by their names.
+    void echoes(int c, const base::Place& place) {
+        controller::LinkModel& link = *base::at(model_->controllers, c).link;
+        if (link.echo.empty()) return;
+        const logic::Program& program = *base::at(model_->controllers, c).program;
+        std::string missing;
+        for (const wiring::Join& j : model_->wiring.inputs) {
+            if (j.controller != c) continue;
+            const logic::Variable& input = base::at(program.variables, j.variable);
+            std::string name = link.echo;
+            name.replace(name.find('*'), 1, input.path);
+            const logic::Variable* echo = program.find(name);
+            if (echo == nullptr) {
+                if (missing.empty()) missing = name;
+                continue;
             }
-            model.link->registers = wiring::register_map(model_->controllers, static_cast<int>(c), model_->wiring,
-                                                         *definition_.map, writable, diagnostics_);
-            for (std::size_t i = 0; i < d->link->write.size() && i < writable.size(); ++i) {
-                const auto& all = model.link->registers;
-                if (std::none_of(all.begin(), all.end(), [&](const auto& e) { return e.variable == writable[i]; }))
-                    diagnostics_.error(Code::RegisterClash, d->link->write[i].place,
-                                       fmt::format("'{}' may be written, and no register of the link carries it",
-                                                   d->link->write[i].tag),
-                                       "give it one in the map's column 'register'");
+            const int v = static_cast<int>(echo - program.variables.data());
+            const bool comes = std::any_of(link.registers.begin(), link.registers.end(),
+                                           [&](const auto& e) { return e.variable == v && !e.to_controller; });
+            if (echo->type != input.type || !comes) {
+                diagnostics_.error(Code::WrongValue, place, fmt::format("'{}' cannot repeat '{}'", name, input.path),
+                                   comes ? "it is to have the same type"
+                                         : "it is to come over the link: give it an address in %Q or %M");
+            } else if (std::none_of(link.echoes.begin(), link.echoes.end(),
+                                    [&](const auto& e) { return e.input == j.variable; })) {
+                link.echoes.push_back({j.variable, v});
             }
         }
+        if (link.echoes.empty() && !missing.empty())
+            diagnostics_.error(Code::UnknownTag, place,
+                               fmt::format("no tag repeats an input: none is named '{}'", missing),
+                               "declare it in the tag table, with an address in %Q or %M");
     }
 
     void screen_tag(const SafeDefinition& d, ControllerModel& c) {
@@ -395,6 +435,8 @@ class Builder {
     std::shared_ptr<SessionModel> model_;
     std::vector<bool> used_;  ///< Overrides.
     std::vector<wiring::Module> rack_;
+    std::vector<const LinkDefinition*> links_;  ///< By controller; null for none.
+    std::vector<std::vector<int>> writable_;    ///< By controller: variables that may be written over its link.
     std::vector<std::string> left_out_;  // names whose own mistakes were reported; the map is not blamed for them
 };
 

@@ -22,6 +22,8 @@ struct SafeDefinition {
 struct LinkDefinition {
     controller::LinkModel model;        ///< Without registers.
     std::vector<SafeDefinition> write;  ///< Screen: tags that may be written; `value` is unused.
+    std::vector<wiring::Asked> asks;    ///< Other controllers that it asks by itself.
+    base::Place echo_place;
 };
 
 struct ControllerDefinition {

@@ -4,7 +4,6 @@
 
 #include <algorithm>
 #include <map>
-#include <set>
 
 #include "core/session/roles.hpp"
 
@@ -56,7 +55,7 @@ class Opposing {
         std::vector<std::pair<const Join*, bool>> away;
         tried_ = 0;
         // Few devices first: the plainest way is the one to tell.
-        for (std::size_t most = 0; most <= kMostAway; ++most) {
+        for (std::size_t most = 0; most <= kMostAway && tried_ < kMostTried; ++most) {
             if (!search(devices, 0, most, away, one, other)) continue;
             report(away, one, other);
             return;
@@ -85,8 +84,8 @@ class Opposing {
     /// Just `left` more devices away from rest, of those from `first` on.
     bool search(const std::vector<Ways>& devices, std::size_t first, std::size_t left,
                 std::vector<std::pair<const Join*, bool>>& away, const Join& one, const Join& other) {
-        if (left == 0) return tried_++ < kMostTried && both(away, one, other);
-        for (std::size_t d = first; d + left <= devices.size(); ++d) {
+        if (left == 0) return ++tried_ <= kMostTried && both(away, one, other);
+        for (std::size_t d = first; d + left <= devices.size() && tried_ < kMostTried; ++d) {
             const Ways& ways = devices[d];
             for (const std::vector<bool>& values : ways.values) {
                 const std::size_t before = away.size();

@@ -5,6 +5,7 @@
 #include "core/session/foreseeing.hpp"
 #include "core/session/guarding.hpp"
 #include "core/session/history.hpp"
+#include "core/session/links.hpp"
 #include "core/session/mishaps.hpp"
 #include "core/session/opposing.hpp"
 #include "core/session/roles.hpp"

@@ -226,14 +226,16 @@ namespace {
 /// The bits of a source for a tag of type `to`; of a point, a BOOL, whether it is TRUE.
 std::uint64_t read_source(const Source& s, logic::Elementary to, const plant::PlantState& plant,
                           const std::vector<ControllerModel>& models,
-                          const std::vector<controller::ControllerState>& states) {
+                          const std::vector<controller::ControllerState>& states, bool direct = false) {
     if (s.controller < 0) return plant.shown(s.point) != 0.0 ? 1U : 0U;
     const controller::ControllerState& state = base::at(states, s.controller);
     const controller::OutputLayout& outputs = base::at(models, s.controller).outputs;
     const auto size = static_cast<std::uint32_t>(logic::type_size(s.spot.type));
     const bool output = outputs.leaves(s.spot.offset, s.spot.bit >= 0 ? 1 : size, s.spot.bit);
     if (!state.outputs_on && !output) return 0;
-    const std::byte* memory = output ? controller::leaving(state) : state.memory.data();
+    // What controllers tell one another by themselves does not care for the link between one of them and the plant.
+    const bool inside = !output || (direct && state.outputs_on);
+    const std::byte* memory = inside ? state.memory.data() : controller::leaving(state);
     const logic::Value value = logic::read_value(memory, s.spot.type, s.spot.offset, s.spot.bit);
     return logic::widened(value, to).value_or(logic::Value{}).bits;
 }
@@ -247,7 +249,7 @@ void feed_jumpers(const Wiring& wiring, int controller, const plant::PlantState&
         const Jumper& j = wiring.jumpers[i];
         const bool concerned = j.from.controller == controller || (j.when && j.when->controller == controller);
         if (!concerned) continue;
-        std::uint64_t value = read_source(j.from, j.spot.type, plant, models, states);
+        std::uint64_t value = read_source(j.from, j.spot.type, plant, models, states, j.direct);
         if (j.invert) value = value != 0 ? 0 : 1;
         if (j.when && (read_source(*j.when, logic::Elementary::Bool, plant, models, states) != 0) == j.when_not)
             value = 0;

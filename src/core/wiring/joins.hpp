@@ -85,6 +85,7 @@ struct Jumper {
     std::optional<Source> when;  ///< While it does not hold, FALSE or 0 goes in.
     bool when_not = false;
     std::string note;
+    bool direct = false;  ///< Between two controllers elsewhere, which exchange it by themselves.
 };
 
 /// What a jumper has under way, as bits of the tag that it goes to.

@@ -45,6 +45,12 @@ class RegisterMapper {
                    std::tuple(b.place.area, b.place.first, b.place.bit);
         });
         overlaps();
+        for (const int v : writable_) {
+            if (std::none_of(out_.begin(), out_.end(), [&](const RegisterEntry& e) { return e.variable == v; }))
+                error(variable(v).place,
+                      fmt::format("'{}' may be written, and no register of the link carries it", variable(v).path),
+                      "give it one in the map's column 'register'");
+        }
         return std::move(out_);
     }
 

@@ -2,6 +2,7 @@
 // wire.
 #pragma once
 
+#include "core/wiring/asking.hpp"
 #include "core/wiring/joins.hpp"
 #include "core/wiring/name_words.hpp"
 #include "core/wiring/proposal.hpp"
