@@ -95,6 +95,29 @@ step "back"
 
 }  // namespace
 
+namespace {
+
+/// A trace without the columns whose name begins so: what two controllers exchange by themselves is not seen here.
+std::string without(const std::string& csv, const std::string& prefix) {
+    std::string out;
+    std::vector<bool> left_out;
+    std::istringstream lines(csv);
+    for (std::string line; std::getline(lines, line);) {
+        const bool header = left_out.empty();
+        std::istringstream cells(line);
+        std::size_t column = 0;
+        std::string kept;
+        for (std::string cell; std::getline(cells, cell, ',');) {
+            if (header) left_out.push_back(cell.starts_with(prefix));
+            if (!left_out.at(column++)) kept += (kept.empty() ? "" : ",") + cell;
+        }
+        out += kept + "\n";
+    }
+    return out;
+}
+
+}  // namespace
+
 TEST_CASE("two controllers elsewhere ask one another; in lock step that is to the byte what the map's rows do") {
     Folder f;
     two_controllers(f, fmt::format("127.0.0.1:{}", some_port()), "127.0.0.1:0", true);
@@ -107,7 +130,7 @@ TEST_CASE("two controllers elsewhere ask one another; in lock step that is to th
     CHECK_MESSAGE(alone.exit == 0, alone.err);
     CHECK(f.run("run pair --stand-in --out bus" + what).exit == 0);
     CHECK(f.read("here/trace.csv").size() > 500);
-    CHECK(f.read("bus/trace.csv") == f.read("here/trace.csv"));
+    CHECK(f.read("bus/trace.csv") == without(f.read("here/trace.csv"), "packer.feeder_"));
     // What goes between the two is not on the plant's link, and cannot be named here.
     CHECK(!contains(f.run("map pair --registers --csv").out, "feeder_ready"));
     CHECK(contains(f.run("run pair --stand-in --do 'expect packer.feeder_ready'").err, "packer.feeder_ready"));

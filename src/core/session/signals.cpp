@@ -135,9 +135,6 @@ std::vector<std::string> split_names(std::string_view text) {
     return out;
 }
 
-namespace {
-
-/// A variable of a controller that is executed elsewhere, and whose value never comes here.
 bool stays_elsewhere(const SessionModel& model, const Signal& signal) {
     if (signal.of_plant() || signal.spot.variable < 0) return false;
     const controller::ControllerModel& c = base::at(model.controllers, signal.controller);
@@ -146,8 +143,6 @@ bool stays_elsewhere(const SessionModel& model, const Signal& signal) {
            std::none_of(c.link->registers.begin(), c.link->registers.end(),
                         [&](const controller::RegisterEntry& e) { return e.variable == signal.spot.variable; });
 }
-
-}  // namespace
 
 Search search(const SessionModel& model, std::string_view name) {
     const std::vector<Meaning> found = meanings(model, name);

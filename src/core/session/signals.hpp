@@ -34,6 +34,9 @@ logic::Elementary type_of_point(plant::PointType type);
 /// The names of a list: commas and blanks divide them, but not within brackets, as in grid[1, 2].
 std::vector<std::string> split_names(std::string_view text);
 
+/// A variable of a controller that is executed elsewhere, and whose value never comes here.
+bool stays_elsewhere(const SessionModel& model, const Signal& signal);
+
 struct Search {
     std::optional<Signal> signal;
     std::string problem;  ///< Without a signal: "no tag, point or actual is named 'x'", or that it means two things.

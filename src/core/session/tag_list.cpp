@@ -65,7 +65,8 @@ std::vector<TagRow> tag_rows(const Session& session) {
             std::tie(row.controller, row.variable) = key;
             row.tag = &tag;
             row.initial = logic::variable_text(program.initial_memory.data(), tag);
-            row.now = value_text(session, signal_of_variable(model, row.controller, row.variable));
+            const Signal signal = signal_of_variable(model, row.controller, row.variable);
+            row.now = stays_elsewhere(model, signal) ? "elsewhere" : value_text(session, signal);
             for (const logic::UseSite& use : *tag.uses) ++(use.write ? row.writes : row.reads);
             rows.push_back(std::move(row));
         }

@@ -15,7 +15,7 @@ struct TagRow {
     std::vector<const wiring::Jumper*> fed_by;  ///< Jumpers that come from other tags.
     std::vector<const wiring::Jumper*> feeds;   ///< Jumpers that go to other tags.
     std::string initial;                        ///< Its value before the first scan.
-    std::string now;                            ///< Its value in the session.
+    std::string now;                            ///< Its value in the session; "elsewhere" where it never comes here.
     std::size_t reads = 0, writes = 0;          ///< Places in the logic.
 };
 

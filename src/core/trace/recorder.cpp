@@ -98,8 +98,9 @@ std::vector<Channel> usual_channels(const session::SessionModel& model, const st
             const bool kept = variables[v].is_tag && !variables[v].constant &&
                               (logic::is_scalar(variables[v].type) || logic::is_text(variables[v].type));
             if (!kept) continue;
-            out.push_back(make_channel(model, prefix + variables[v].path,
-                                       session::signal_of_variable(model, static_cast<int>(c), static_cast<int>(v))));
+            const auto signal = session::signal_of_variable(model, static_cast<int>(c), static_cast<int>(v));
+            if (!session::stays_elsewhere(model, signal))
+                out.push_back(make_channel(model, prefix + variables[v].path, signal));
         }
     }
     for (const plant::PointModel& p : model.plant->points) {
