@@ -199,7 +199,7 @@ int campaign_command(const CommandLine& line) {
     if (!judge(line, done)) return kWrongCall;
     note_stale(done,
                kind != "hunt" && outcome.whole && outcome.jobs == done.stored.rows.size() && !line.has("procedure"));
-    if (line.has("keep") && !keep(line, *loaded, teller, done)) return kOurFault;
+    if (line.has("keep") && !keep_stories(line, *loaded, teller, done)) return kOurFault;
     progress.reset();
     if (sweep && sweep->plan.axes.size() == 1)
         done.report.summary = {

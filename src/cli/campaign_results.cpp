@@ -138,7 +138,7 @@ std::string file_name(const std::string& key, std::set<std::string>& taken) {
 
 }  // namespace
 
-bool keep(const CommandLine& line, const Loaded& loaded, const Teller& story_of, Done& done) {
+bool keep_stories(const CommandLine& line, const Loaded& loaded, const Teller& story_of, Done& done) {
     std::set<std::string> taken;
     for (report::JudgedFinding& f : done.report.findings) {
         if (!f.counts()) continue;

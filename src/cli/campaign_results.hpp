@@ -29,7 +29,7 @@ void note_stale(Done& done, bool whole);
 
 using Teller = std::function<campaign::Story(const campaign::Finding&)>;
 /// A procedure file for each finding that counts. False after a report.
-bool keep(const CommandLine& line, const Loaded& loaded, const Teller& story_of, Done& done);
+bool keep_stories(const CommandLine& line, const Loaded& loaded, const Teller& story_of, Done& done);
 
 /// "eye.at: all pass from 0.29 m to 0.36 m; it is 0.31 m: 0.02 m less, 0.05 m more"
 std::string margin_text(const campaign::Margin& m);

@@ -107,6 +107,12 @@ void CommandLine::only_for(const Names& names, const Names& words) {
     for (const std::string& name : names) for_words_.emplace_back(name, words);
 }
 
+bool CommandLine::is_for_word(const std::string& name) const {
+    return std::all_of(for_words_.begin(), for_words_.end(), [&](const auto& one) {
+        return one.first != name || std::find(one.second.begin(), one.second.end(), word(0)) != one.second.end();
+    });
+}
+
 std::string CommandLine::misfit() const {
     for (const Names& names : exclusive_) {
         Names given;
@@ -120,8 +126,7 @@ std::string CommandLine::misfit() const {
         if (has(name.c_str()) && !met) return fmt::format("--{} needs --{}", name, fmt::join(others, " or --"));
     }
     for (const auto& [name, words] : for_words_) {
-        if (has(name.c_str()) && std::find(words.begin(), words.end(), word(0)) == words.end())
-            return fmt::format("--{} is for {}", name, fmt::join(words, ", "));
+        if (has(name.c_str()) && !is_for_word(name)) return fmt::format("--{} is for {}", name, fmt::join(words, ", "));
     }
     return {};
 }
@@ -338,7 +343,7 @@ namespace {
 
 /// A command that runs a yard and cannot do it with controllers elsewhere; true after a report.
 bool runs_elsewhere(const CommandLine& line, const session::SessionModel& model) {
-    if (!line.takes("seed") || line.takes("stand-in")) return false;
+    if (!line.takes("seed") || !line.is_for_word("seed") || line.takes("stand-in")) return false;
     for (const controller::ControllerModel& c : model.controllers) {
         if (!c.remote()) continue;
         wrong_call(fmt::format("'{}' is executed elsewhere, and this command runs all by itself", c.name),

@@ -67,6 +67,8 @@ class CommandLine {
     void needs(const std::string& name, Names others) { needed_.emplace_back(name, std::move(others)); }
     /// An option for some of the things that the first word names: "--at" of "draw plan".
     void only_for(const Names& names, const Names& words);
+    /// Whether an option is for what the first word names.
+    bool is_for_word(const std::string& name) const;
 
     /// How many words that are no options may stand behind the command.
     void takes_words(std::size_t most) { most_words_ = most; }

@@ -177,7 +177,13 @@ int draw_wiring_of(const CommandLine& line, const session::SessionModel& model, 
                    const std::string& path) {
     if (what == "rack" && model.wiring.modules.empty())
         return wrong_call("this yard has no rack", "[[controller.line.module]] in yard.toml");
-    const auto figure = what == "rack" ? figures::draw_rack(model) : figures::draw_addresses(model, 0);
+    const bool any_link = std::any_of(model.controllers.begin(), model.controllers.end(),
+                                      [](const auto& c) { return c.link.has_value(); });
+    if (what == "registers" && !any_link)
+        return wrong_call("no controller of this yard has a link", "[controller.NAME.link] in yard.toml, or --link");
+    const auto figure = what == "rack"        ? figures::draw_rack(model)
+                        : what == "registers" ? figures::draw_registers(model)
+                                              : figures::draw_addresses(model, 0);
     return write_result(line, path, figure->render(path)) ? kWell : kOurFault;
 }
 
@@ -185,14 +191,17 @@ int draw_wiring_of(const CommandLine& line, const session::SessionModel& model, 
 
 CommandLine draw_line() {
     CommandLine line(
-        "draw plan|logic|timing|trend|addresses|rack [YARD] [options]",
+        "draw plan|logic|timing|trend|addresses|rack|registers [YARD] [options]",
         "Draws the plan of the plant or the logic at one time of a run, a timing chart or trends of chosen tags, "
-        "points and actuals,\nthe areas of addresses bit by bit, or the terminals of the rack. The format follows the "
-        "ending of --out: .svg, .png or .pdf.\nLogic is drawn with its power flow and values when a run is asked for "
+        "points and actuals,\nthe areas of addresses bit by bit, the terminals of the rack, or the registers of links. "
+        "The "
+        "format follows the ending of --out: .svg, .png or .pdf.\nLogic is drawn with its power flow and values when a "
+        "run is asked for "
         "(--at, --for, --do, --procedure).",
         "vyard draw plan examples/glaze-line --procedure 1_normal_cycle --at 12.5s --out /tmp/plan.png");
     line.add_yard_options();
     line.add_run_options();
+    line.add_link_options();
     add_drive_options(line, "10 s of a timing chart or trend, else 0 s");
     add_moment_options(line, "plan, logic: when; default the end of the run");
     line.options().add_options()("unit", po::value<std::vector<std::string>>()->composing()->value_name("NAMES"),
@@ -211,6 +220,7 @@ CommandLine draw_line() {
         "out", po::value<std::string>()->value_name("FILE"),
         "the figure; - for SVG on standard output; default plan.svg, timing.svg ...");
     line.only_for({"at"}, {"plan", "logic"});
+    line.only_for({"link"}, {"registers"});
     line.only_for({"watch", "from", "to", "mark", "trace"}, {"timing", "trend"});
     line.only_for({"unit", "addresses", "descriptions", "coverage", "changes"}, {"logic"});
     line.only_for({"do", "for", "until", "procedure", "stimulus", "set", "seed"}, {"plan", "logic", "timing", "trend"});
@@ -221,9 +231,9 @@ CommandLine draw_line() {
 
 int draw_command(const CommandLine& line) {
     const std::string what = line.word(0);
-    const std::vector<std::string> known = {"plan", "logic", "timing", "trend", "addresses", "rack"};
+    const std::vector<std::string> known = {"plan", "logic", "timing", "trend", "addresses", "rack", "registers"};
     if (std::find(known.begin(), known.end(), what) == known.end())
-        return wrong_call(what.empty() ? "name what to draw: plan, logic, timing, trend, addresses or rack"
+        return wrong_call(what.empty() ? "name what to draw: plan, logic, timing, trend, addresses, rack or registers"
                                        : fmt::format("'{}' cannot be drawn", what),
                           base::name_hint(what, known));
     const std::string path = line.has("out") ? line.text("out") : what + ".svg";
@@ -236,7 +246,8 @@ int draw_command(const CommandLine& line) {
     const auto loaded = load(line, false, 1);
     if (!loaded) return kWrongCall;
     if (const auto refused = refuse_outputs(loaded->yard.read_from, {path})) return *refused;
-    if (what == "addresses" || what == "rack") return draw_wiring_of(line, *loaded->yard.model, what, path);
+    if (what == "addresses" || what == "rack" || what == "registers")
+        return draw_wiring_of(line, *loaded->yard.model, what, path);
     const bool over_time = what == "timing" || what == "trend";
     auto way = read_drive(line, *loaded, over_time ? 10.0 : 0.0);
     if (!way) return kWrongCall;

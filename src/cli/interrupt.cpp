@@ -2,14 +2,16 @@
 
 #include <fmt/format.h>
 
+#include <atomic>
 #include <csignal>
 
 namespace vyard::cli {
 
 namespace {
 
-// The one thing that a signal handler may write to (ISO C, 7.14.1.1).
-volatile std::sig_atomic_t noticed = 0;
+// What a signal handler may write to (ISO C++, 17.13.5), and other threads read.
+std::atomic<int> noticed = 0;
+static_assert(std::atomic<int>::is_always_lock_free);
 
 void notice(int number) {
     noticed = number;

@@ -11,12 +11,6 @@ namespace {
 
 constexpr double kMargin = 28, kTop = 60, kText = 11;
 
-void title(Canvas& canvas, const std::string& name, const std::string& what) {
-    canvas.text(kMargin, 32, name, 20, palette::kInk, Align::Left, true);
-    canvas.text(canvas.width() - kMargin, 32, what, 14, palette::kInk, Align::Right);
-    canvas.line(kMargin, 42, canvas.width() - kMargin, 42, palette::kFaint);
-}
-
 // --- addresses ---
 struct AreaLook {
     logic::Area area;
@@ -81,6 +75,22 @@ double module_height(const wiring::Module& m) {
 
 }  // namespace
 
+void figure_title(Canvas& canvas, const std::string& name, const std::string& what) {
+    canvas.text(kMargin, 32, name, 20, palette::kInk, Align::Left, true);
+    canvas.text(canvas.width() - kMargin, 32, what, 14, palette::kInk, Align::Right);
+    canvas.line(kMargin, 42, canvas.width() - kMargin, 42, palette::kFaint);
+}
+
+void figure_legend(Canvas& canvas, const std::vector<std::pair<Colour, std::string>>& colours) {
+    const double y = canvas.height() - 16;
+    double x = kMargin;
+    for (const auto& [colour, text] : colours) {
+        canvas.rectangle({x, y - 9, 11, 11}, colour, palette::kFaint, 1);
+        canvas.text(x + 16, y, text, kText, palette::kInk);
+        x += 34 + canvas.text_width(text, kText);
+    }
+}
+
 std::unique_ptr<Canvas> draw_addresses(const session::SessionModel& model, int controller) {
     const auto& c = base::at(model.controllers, controller);
     const auto located = logic::located_tags(*c.program);
@@ -90,7 +100,7 @@ std::unique_ptr<Canvas> draw_addresses(const session::SessionModel& model, int c
     const std::size_t columns = rows.size() <= 40 ? 1 : 2;
     const std::size_t tall = std::max<std::size_t>(10, (rows.size() + columns - 1) / columns);
     auto canvas = std::make_unique<Canvas>(1280, kTop + static_cast<double>(tall) * kRow + 50);
-    title(*canvas, model.name, fmt::format("addresses of controller {}", c.name));
+    figure_title(*canvas, model.name, fmt::format("addresses of controller {}", c.name));
     const double width = (canvas->width() - 2 * kMargin) / static_cast<double>(columns);
     for (std::size_t i = 0; i < rows.size(); ++i) {
         const std::size_t column = i / tall, line = i % tall;
@@ -102,18 +112,13 @@ std::unique_ptr<Canvas> draw_addresses(const session::SessionModel& model, int c
             byte_row(*canvas, rows[i], located, x, y, width);
         }
     }
-    const double y = canvas->height() - 16;
-    double x = kMargin;
-    for (const auto& [colour, text] : {std::pair(palette::kPaper, "free"),
-                                       {faded(palette::kSky, 0.75), "an input"},
-                                       {faded(palette::kOrange, 0.75), "an output"},
-                                       {faded(palette::kGreen, 0.75), "memory"},
-                                       {palette::kVermilion, "taken twice"}}) {
-        canvas->rectangle({x, y - 9, 11, 11}, colour, palette::kFaint, 1);
-        canvas->text(x + 16, y, text, kText, palette::kInk);
-        x += 34 + canvas->text_width(text, kText);
-    }
-    canvas->text(canvas->width() - kMargin, y, "bit 7 is on the left", kText, palette::kInk, Align::Right);
+    figure_legend(*canvas, {{palette::kPaper, "free"},
+                            {faded(palette::kSky, 0.75), "an input"},
+                            {faded(palette::kOrange, 0.75), "an output"},
+                            {faded(palette::kGreen, 0.75), "memory"},
+                            {palette::kVermilion, "taken twice"}});
+    canvas->text(canvas->width() - kMargin, canvas->height() - 16, "bit 7 is on the left", kText, palette::kInk,
+                 Align::Right);
     return canvas;
 }
 
@@ -129,7 +134,7 @@ std::unique_ptr<Canvas> draw_rack(const session::SessionModel& model) {
         *shortest += module_height(m) + 14;
     }
     auto canvas = std::make_unique<Canvas>(1280, std::max(200.0, *std::max_element(ends.begin(), ends.end()) + 20));
-    title(*canvas, model.name, "terminals of the rack");
+    figure_title(*canvas, model.name, "terminals of the rack");
     std::map<std::pair<int, int>, const wiring::Join*> joins;
     for (const auto* list : {&model.wiring.inputs, &model.wiring.outputs}) {
         for (const wiring::Join& j : *list) {

@@ -2,12 +2,6 @@
 //   even          to the server: requests with a right header, each answered as a plain table by the book would, and
 //                 the tables left as that one; in between bytes that are no frame at all end the connection
 //   odd           to the client: what a server may answer to it; it either takes what the answer says or fails
-#include <arpa/inet.h>
-#include <modbus/modbus.h>
-#include <netinet/in.h>
-#include <sys/socket.h>
-#include <unistd.h>
-
 #include <cstdio>
 #include <cstdlib>
 #include <map>
@@ -15,6 +9,13 @@
 
 #include "link/client.hpp"
 #include "link/requests.hpp"
+
+// Behind ours: it has macros for names of members.
+#include <arpa/inet.h>
+#include <modbus/modbus.h>
+#include <netinet/in.h>
+#include <sys/socket.h>
+#include <unistd.h>
 
 namespace {
 

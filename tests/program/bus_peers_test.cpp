@@ -59,7 +59,7 @@ END_PROGRAM
                                 const std::string& more) {
         return fmt::format(
             "\n[controller.{0}]\nlogic = [\"{0}_tags.st\"]\nscan = \"20 ms\"\n\n[controller.{0}.link]\nrole = \"{1}\"\n"
-            "at = \"{2}\"\nlocked = {3}\nstand_in = [\"{0}.st\"]\n{4}",
+            "at = \"{2}\"\nlocked = {3}\nfresh = \"2 s\"\nstand_in = [\"{0}.st\"]\n{4}",
             name, role, at, locked, more);
     };
     f.write("pair/yard.toml",
@@ -231,7 +231,7 @@ TEST_CASE("a plant and two controllers on three hosts, which exchange data by th
     std::thread puller([&] {
         std::this_thread::sleep_for(std::chrono::seconds(4));
         const_cast<Hosts&>(hosts).cable(3, false);
-        std::this_thread::sleep_for(std::chrono::seconds(4));
+        std::this_thread::sleep_for(std::chrono::seconds(6));
         const_cast<Hosts&>(hosts).cable(3, true);
     });
     vyard("prove pair cable.proc");

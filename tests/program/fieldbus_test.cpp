@@ -120,6 +120,17 @@ TEST_CASE("the register map is listed for people and programs, and what clashes 
                    "coil,0,1,,,arm_run,BOOL,bit,,from the controller,%QX0.0,arm.run,,rule"));
     CHECK(contains(f.run("map mixer --registers --link client@ --csv").out,
                    "holding,4097,4098,1,,time_raw,INT,INT,,to the controller"));
+    // The same as a figure, which needs nobody elsewhere.
+    REQUIRE(f.run("draw registers mixer --out r.svg").exit == 0);
+    const std::string figure = f.read("r.svg");
+    for (const char* text :
+         {"kneaded REAL, high word first", "arm_run &gt; arm.run", "stop_pb &lt; panel.stop.contact", "2 to 16383 free",
+          "16387", "mixer: connects to the plant, at 127.0.0.1:1502, unit 1", "count of scans", "the answer to it"})
+        CHECK_MESSAGE(contains(figure, text), text);
+    CHECK(contains(f.run("draw registers mixer --link client@ --out -").out, "time_raw INT &lt; panel.minutes.value"));
+    CHECK(contains(f.run("draw plan mixer").err, "is executed elsewhere"));
+    f.copy_example();
+    CHECK(contains(f.run("draw registers glaze").err, "no controller of this yard has a link"));
     f.replace("mixer/map.csv", "tag,point,scaling,note", "tag,point,scaling,note,register");
     f.replace("mixer/map.csv", "batches,panel.batches,,",
               "batches,panel.batches,,,holding 10 swap bytes\nkneaded,,,,holding 11");
