@@ -487,6 +487,16 @@ bool write_result(const CommandLine& line, const std::string& path, const std::s
     return true;
 }
 
+bool keep_result(const CommandLine& line, files::WholeFile& file) {
+    std::string why;
+    if (!file.keep(why)) {
+        fmt::print(stderr, "error: {}\n", why);
+        return false;
+    }
+    announce(line, file.path());
+    return true;
+}
+
 std::optional<std::vector<trace::Channel>> channels_for(const session::SessionModel& model,
                                                         const std::vector<std::string>& names) {
     std::vector<trace::Channel> out;

@@ -9,6 +9,7 @@
 
 #include "core/procedure/procedure.hpp"
 #include "core/trace/trace.hpp"
+#include "files/text_file.hpp"
 #include "files/yard_file.hpp"
 #include "report/table.hpp"
 
@@ -206,9 +207,11 @@ void show_diagnostics(const CommandLine& line, const base::Diagnostics& diagnost
 
 /// "-": standard output in place of a file.
 bool is_standard_output(const std::string& path);
-/// Writes a result file and names it on standard output, unless that holds JSON or the link is to be quiet; "-" is
+/// Writes a result file and names it on standard output, unless that holds JSON or the command is to be quiet; "-" is
 /// standard output itself. False after a report.
 bool write_result(const CommandLine& line, const std::string& path, const std::string& text);
+/// The same for one that was written piece by piece.
+bool keep_result(const CommandLine& line, files::WholeFile& file);
 /// Writes a file without a word; false after a report.
 bool write_file(const std::string& path, const std::string& text);
 /// "wrote FILE", where that is wanted.

@@ -25,10 +25,20 @@ void add_linked_options(CommandLine& line, bool done_again) {
     if (!done_again) return;
     line.options().add_options()("link-record", po::value<std::string>()->value_name("FILE.csv"),
                                  "write down what came from controllers that are executed elsewhere")(
+        "link-times", po::value<std::string>()->value_name("FILE.csv"),
+        "write down each exchange with controllers that are executed elsewhere: how late it was, how long it took")(
         "link-replay", po::value<std::string>()->value_name("FILE.csv"),
         "in their place what --link-record wrote: the same run, without them");
-    line.apart({"link-replay"}, {"stand-in", "wait", "link-record", "link"});
-    line.apart({"here"}, {"link-record", "link-replay"});
+    line.apart({"link-replay"}, {"stand-in", "wait", "link-record", "link-times", "link"});
+    line.apart({"here"}, {"link-record", "link-times", "link-replay"});
+}
+
+std::vector<std::string> linked_results(const CommandLine& line) {
+    std::vector<std::string> out;
+    for (const char* option : {"link-record", "link-times"}) {
+        if (line.has(option)) out.push_back(line.text(option));
+    }
+    return out;
 }
 
 namespace {
@@ -87,11 +97,15 @@ void warn_of_strangers(const session::SessionModel& model) {
 
 std::unique_ptr<Linked> Linked::open(const CommandLine& line, const Loaded& loaded, const std::function<bool()>& ended,
                                      int& exit) {
+    if (const auto refused = refuse_outputs(loaded.yard.read_from, linked_results(line))) {
+        exit = *refused;
+        return nullptr;
+    }
     exit = kWrongCall;
     const session::SessionModel& model = *loaded.yard.model;
     auto out = std::make_unique<Linked>();
     if (!any_remote(model)) {
-        for (const char* option : {"stand-in", "wait", "link-record", "link-replay"}) {
+        for (const char* option : {"stand-in", "wait", "link-record", "link-times", "link-replay"}) {
             if (!line.has(option)) continue;
             wrong_call(fmt::format("--{}: no controller of this yard is executed elsewhere", option),
                        "[controller.NAME.link] role = \"server\" or \"client\"");
@@ -143,7 +157,18 @@ std::unique_ptr<Linked> Linked::open(const CommandLine& line, const Loaded& load
         out->recorder_ = std::make_unique<link::LinkRecorder>(*out->links_, model);
         out->partner_ = out->recorder_.get();
     }
+    if (line.has("link-times")) out->keep_times(line.text("link-times"), model);
     return out;
+}
+
+void Linked::keep_times(const std::string& path, const session::SessionModel& model) {
+    times_.emplace(path);
+    times_->write("time_s,controller,late_ms,took_ms,came\n");
+    links_->on_exchange([&](const link::Exchanged& e) {
+        times_->write(fmt::format("{:.9g},{},{},{:.3f},{}\n", base::to_seconds(e.now),
+                                  base::at(model.controllers, e.controller).name,
+                                  e.late_ms ? fmt::format("{:.3f}", *e.late_ms) : "", e.took_ms, e.came ? 1 : 0));
+    });
 }
 
 Linked::~Linked() {
@@ -160,6 +185,7 @@ std::string figures_text(const link::LinkFigures& f, bool in_real_time) {
 
 bool Linked::close(const CommandLine& line) {
     if (recorder_ != nullptr && !write_result(line, line.text("link-record"), recorder_->text())) return false;
+    if (times_ && !keep_result(line, *times_)) return false;
     if (links_ == nullptr || line.quiet() || line.has("json")) return true;
     for (const link::LinkFigures& f : links_->figures()) fmt::print("{}\n", figures_text(f, !f.locked));
     return true;

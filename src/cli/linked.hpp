@@ -5,13 +5,16 @@
 #include <memory>
 
 #include "cli/command.hpp"
+#include "files/text_file.hpp"
 #include "link/partner.hpp"
 
 namespace vyard::cli {
 
 /// Adds --stand-in and --wait, for a command that can run with controllers elsewhere; --link-record and --link-replay
-/// for one whose run can be done again.
+/// for one whose run can be done again, and --link-times.
 void add_linked_options(CommandLine& line, bool done_again = true);
+/// Files that these write.
+std::vector<std::string> linked_results(const CommandLine& line);
 
 class Linked {
   public:
@@ -26,14 +29,17 @@ class Linked {
 
     controller::Partner* partner() const { return partner_; }
     link::Links* links() const { return links_.get(); }
-    /// Writes --link-record, and says how the links did. False after a report.
+    /// Writes --link-record and --link-times, and says how the links did. False after a report.
     bool close(const CommandLine& line);
 
   private:
+    void keep_times(const std::string& path, const session::SessionModel& model);
+
     std::unique_ptr<link::Links> links_;
     std::unique_ptr<link::LinkReplay> replay_;
     std::unique_ptr<link::LinkRecorder> recorder_;
     controller::Partner* partner_ = nullptr;
+    std::optional<files::WholeFile> times_;
     std::vector<int> children_;
 };
 

@@ -82,7 +82,7 @@ int prove_command(const CommandLine& line) {
          {"verdicts.txt", "verdicts.json", "junit.xml", "coverage.json", "coverage.lcov", "coverage.pdf"}) {
         if (line.has("out")) results.push_back(files::join_path(line.text("out"), name));
     }
-    if (line.has("link-record")) results.push_back(line.text("link-record"));
+    for (const std::string& file : linked_results(line)) results.push_back(file);
     if (const auto refused = refuse_outputs(loaded->yard.read_from, results)) return *refused;
     std::vector<procedure::ProcedureVerdict> verdicts;
     const bool covered = line.has("coverage");

@@ -45,16 +45,6 @@ std::size_t stops_of(const session::Session& session) {
     return stops;
 }
 
-bool keep(const CommandLine& line, files::WholeFile& file) {
-    std::string why;
-    if (!file.keep(why)) {
-        fmt::print(stderr, "error: {}\n", why);
-        return false;
-    }
-    announce(line, file.path());
-    return true;
-}
-
 /// The files of --out, written as the run goes on.
 struct OutFiles {
     files::WholeFile vcd, csv;
@@ -73,7 +63,7 @@ struct OutFiles {
         std::vector<files::WholeFile*> all = {&vcd, &csv};
         if (watch) all.push_back(&*watch);
         for (files::WholeFile* file : all) {
-            if (!vyard::cli::keep(line, *file)) return false;
+            if (!keep_result(line, *file)) return false;
         }
         return true;
     }
@@ -116,7 +106,7 @@ int run_command(const CommandLine& line) {
         if (line.has("out")) results.push_back(files::join_path(line.text("out"), name));
     }
     if (line.has("chunks")) results.push_back(line.text("chunks"));
-    if (line.has("link-record")) results.push_back(line.text("link-record"));
+    for (const std::string& file : linked_results(line)) results.push_back(file);
     if (const auto refused = refuse_outputs(loaded->yard.read_from, results)) return *refused;
     const Interrupt interrupt;
     way->ended = [&] { return interrupt.come(); };
@@ -158,7 +148,7 @@ int run_command(const CommandLine& line) {
     print_verdicts(line, *way);
     if (!linked->close(line)) return kOurFault;
     if (out && !out->keep(line)) return kOurFault;
-    if (chunks && !keep(line, *chunks)) return kOurFault;
+    if (chunks && !keep_result(line, *chunks)) return kOurFault;
     const bool well =
         passed(*way) && stops_of(session) == way->expected_stops && !session::link_lost_by_itself(session);
     return interrupt.exit_code(well ? kWell : kFailed);

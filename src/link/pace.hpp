@@ -24,11 +24,13 @@ class Pace {
         last_ = now;
         std::this_thread::sleep_until(origin_ + ahead);
         const double late_ms = std::chrono::duration<double, std::milli>(Clock::now() - (origin_ + ahead)).count();
+        late_ms_ = late_ms;
         ++count_;
         sum_ms_ += late_ms;
         squares_ += late_ms * late_ms;
         latest_ms_ = std::max(latest_ms_, late_ms);
     }
+    double late_ms() const { return late_ms_; }  ///< The last time.
     double latest_ms() const { return latest_ms_; }
     /// Standard deviation.
     double jitter_ms() const {
@@ -42,7 +44,7 @@ class Pace {
     std::chrono::steady_clock::time_point origin_;
     base::Nanoseconds last_{};
     std::uint64_t count_ = 0;
-    double sum_ms_ = 0.0, squares_ = 0.0, latest_ms_ = 0.0;
+    double late_ms_ = 0.0, sum_ms_ = 0.0, squares_ = 0.0, latest_ms_ = 0.0;
 };
 
 }  // namespace vyard::link

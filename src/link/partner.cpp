@@ -287,9 +287,14 @@ bool Links::wait_for_all(Nanoseconds longest, const std::function<bool()>& ended
 bool Links::exchange(int c, Nanoseconds now, std::span<const std::byte> memory, std::span<std::byte> outputs) {
     OneLink& one = *links_.at(c);
     if (now.count() == 0) one.begin();
-    if (keeps_time_ && !one.locked()) pace_.wait(now);
+    const bool timed = keeps_time_ && !one.locked();
+    if (timed) pace_.wait(now);
+    const auto begin = Clock::now();
     const bool came = one.exchange(memory, outputs);
     one.count(came);
+    if (look_)
+        look_({c, now, timed ? std::optional(pace_.late_ms()) : std::nullopt,
+               std::chrono::duration<double, std::milli>(Clock::now() - begin).count(), came});
     return came;
 }
 

@@ -10,6 +10,7 @@
 #include <functional>
 #include <map>
 #include <memory>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -32,6 +33,15 @@ struct LinkFigures {
     std::string problem;  ///< What is wrong now, such as a connection that is refused; "" for nothing.
 };
 
+/// One exchange, by the wall clock.
+struct Exchanged {
+    int controller = 0;
+    base::Nanoseconds now{};                       ///< Of the run.
+    std::optional<double> late_ms = std::nullopt;  ///< Behind its time; null where it has none, in lock step.
+    double took_ms = 0.0;
+    bool came = false;
+};
+
 class Links final : public controller::Partner {
   public:
     /// Null with why in `problem`: an address that cannot be listened at.
@@ -45,6 +55,8 @@ class Links final : public controller::Partner {
     bool exchange(int controller, base::Nanoseconds now, std::span<const std::byte> memory,
                   std::span<std::byte> outputs) override;
 
+    /// Called after each exchange. Null: nobody looks.
+    void on_exchange(std::function<void(const Exchanged&)> look) { look_ = std::move(look); }
     /// Whether exchanges keep real time by themselves; not where something else keeps it.
     void keep_real_time(bool keeps) { keeps_time_ = keeps; }
     std::vector<LinkFigures> figures() const;
@@ -56,6 +68,7 @@ class Links final : public controller::Partner {
     std::map<int, std::unique_ptr<OneLink>> links_;
     Pace pace_;
     bool keeps_time_ = true;
+    std::function<void(const Exchanged&)> look_;
 };
 
 /// Writes down what comes, so that a run can be done again without the controller.

@@ -69,6 +69,16 @@ TEST_CASE("a yard is proved over the bus in lock step, in both roles, and its ru
         CHECK(f.read("again/trace.csv") == expected);
         CHECK(f.run("compare again/trace.csv here/trace.csv").exit == 0);
     }
+    // What each exchange took, by the wall clock.
+    REQUIRE(f.run("run mixer --for 200ms --stand-in --link server@127.0.0.1:0 --link-times times.csv").exit == 0);
+    const std::string times = f.read("times.csv");
+    CHECK(times.starts_with("time_s,controller,late_ms,took_ms,came\n0,mixer,,"));
+    CHECK(std::count(times.begin(), times.end(), '\n') == 12);
+    CHECK(contains(times, "\n0.2,mixer,,"));
+    const std::string tags = f.read("mixer/tags.st");
+    const std::string onto_input = "--stand-in --link server@127.0.0.1:0 --link-times mixer/tags.st";
+    CHECK(f.run("serve mixer --for 1s " + onto_input).exit == 2);
+    CHECK(f.read("mixer/tags.st") == tags);
     // Procedure by procedure, too.
     const Result proof = f.run("prove mixer --stand-in --link server@127.0.0.1:0 --link-record proof.csv");
     const Result replayed = f.run("prove mixer --link-replay proof.csv");

@@ -232,9 +232,10 @@ std::uint64_t read_source(const Source& s, logic::Elementary to, const plant::Pl
     const controller::OutputLayout& outputs = base::at(models, s.controller).outputs;
     const auto size = static_cast<std::uint32_t>(logic::type_size(s.spot.type));
     const bool output = outputs.leaves(s.spot.offset, s.spot.bit >= 0 ? 1 : size, s.spot.bit);
-    if (!state.outputs_on && !output) return 0;
     // What controllers tell one another by themselves does not care for the link between one of them and the plant.
-    const bool inside = !output || (direct && state.outputs_on);
+    const bool executes = direct && state.running && state.powered;
+    if (!state.outputs_on && !executes && !output) return 0;
+    const bool inside = !output || executes;
     const std::byte* memory = inside ? state.memory.data() : controller::leaving(state);
     const logic::Value value = logic::read_value(memory, s.spot.type, s.spot.offset, s.spot.bit);
     return logic::widened(value, to).value_or(logic::Value{}).bits;
