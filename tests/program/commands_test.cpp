@@ -58,9 +58,10 @@ TEST_CASE("wrong calls: exit code 2, the nearest right word, nothing written") {
         {"run --procedure Goo", "error: no procedure is named 'Goo'\n    hint: did you mean 'Go'?\n"},
         {"prove . Goo", "error: no procedure is named 'Goo'\n    hint: did you mean 'Go'?\n"},
         {"draw",
-         "error: name what to draw: plan, logic, timing, trend, addresses or rack\n    hint: known: plan, logic, "
+         "error: name what to draw: plan, logic, timing, trend, addresses, rack or registers\n    hint: known: plan, "
+         "logic, "
          "timing, trend, "
-         "addresses, rack\n"},
+         "addresses, rack, registers\n"},
         {"show", "error: name what to show: logic or tasks\n    hint: known: logic, tasks\n"},
         {"show logci .", "error: 'logci' cannot be shown\n    hint: did you mean 'logic'?\n"},
         {"draw plna", "error: 'plna' cannot be drawn\n    hint: did you mean 'plan'?\n"},

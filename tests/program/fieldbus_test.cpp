@@ -118,6 +118,30 @@ TEST_CASE("without its controller a proof fails and says so; what runs all by it
     CHECK(contains(f.run("run mixer --link boss@127.0.0.1:1").err, "'boss' is no role of a link"));
 }
 
+TEST_CASE("a failed step of a controller elsewhere is explained by what came over its link") {
+    Folder f;
+    copy_mixer(f);
+    f.write("mixer/procedures/9_wrong.proc",
+            "procedure \"Wrong\"\nstep \"Runs\"\n  press panel.start for 200 ms\n  wait until arm_run within 1 s\n"
+            "step \"Alarm\"\n  expect fault_lamp within 800 ms\n");
+    const Result bus = f.run("prove mixer 9_wrong --stand-in --link server@127.0.0.1:0");
+    const Result here = f.run("prove mixer 9_wrong --here");
+    CHECK(bus.exit == 1);
+    CHECK(here.exit == 1);
+    CHECK_MESSAGE(contains(bus.out, "fault_lamp is FALSE"), bus.out);
+    CHECK(contains(bus.out, "so it came over the link from mixer, which is executed elsewhere"));
+    // What changed meanwhile is what changed here.
+    const std::size_t at = here.out.find("arm_runs: FALSE, TRUE at ");
+    REQUIRE_MESSAGE(at != std::string::npos, here.out);
+    const std::string line = here.out.substr(at, here.out.find('\n', at) - at);
+    CHECK_MESSAGE(contains(bus.out, line), bus.out << "\n" << line);
+    // With the link pulled that is the cause.
+    f.replace("mixer/procedures/9_wrong.proc", "step \"Alarm\"\n", "step \"Alarm\"\n  fault link lost\n");
+    const Result lost = f.run("prove mixer 9_wrong --stand-in --link server@127.0.0.1:0");
+    CHECK_MESSAGE(contains(lost.out, "the link to mixer is lost, so its safe value counts"), lost.out);
+    CHECK(contains(lost.out, "fault: link mixer lost"));
+}
+
 TEST_CASE("the register map is listed for people and programs, and what clashes is said at its place") {
     Folder f;
     copy_mixer(f);

@@ -4,4 +4,5 @@
 #include "core/controller/link.hpp"
 #include "core/controller/online_change.hpp"
 #include "core/controller/registers.hpp"
+#include "core/controller/remembering.hpp"
 #include "core/controller/state.hpp"

@@ -219,6 +219,7 @@ class CauseFinder {
             return;
         }
         if (joined(signal, out)) return;
+        if (over_link(signal, out)) return;
         const logic::Program& program = *base::at(model_.controllers, signal.controller).program;
         const std::vector<std::byte>& memory = session_.controller(signal.controller).memory;
         const bool off = signal.type == logic::Elementary::Bool &&
@@ -235,6 +236,20 @@ class CauseFinder {
             out.because.push_back(std::move(part));
         }
         if (out.because.empty()) written(signal, program, out);
+    }
+
+    /// What its controller, elsewhere, has set; why it did cannot be seen from here.
+    bool over_link(const Signal& signal, Cause& out) const {
+        const controller::ControllerModel& c = base::at(model_.controllers, signal.controller);
+        if (!c.remote()) return false;
+        const bool up = session_.controller(signal.controller).link.up;
+        out.because.push_back({up ? fmt::format("so it came over the link from {}, which is executed elsewhere", c.name)
+                                  : fmt::format("the link to {} is lost, so its safe value counts", c.name),
+                               {}});
+        for (const std::string& fault : session::faults_text(session_)) {
+            if (fault.starts_with("link " + c.name + " ")) out.because.push_back({"fault: " + fault, {}});
+        }
+        return true;
     }
 
     bool forced(const Signal& signal, Cause& out) const {

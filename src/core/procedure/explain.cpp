@@ -140,7 +140,7 @@ std::vector<std::string> causes_behind(const session::Session& end, const trace:
 }  // namespace
 
 void explain(const std::optional<std::pair<session::Session, Run>>& beginning, const session::Session& end,
-             const Run& failed, ProcedureVerdict& out) {
+             const Run& failed, controller::Partner* told, ProcedureVerdict& out) {
     const auto step =
         std::find_if(out.steps.begin(), out.steps.end(), [](const StepVerdict& s) { return s.failure.has_value(); });
     if (step == out.steps.end()) return;
@@ -155,6 +155,7 @@ void explain(const std::optional<std::pair<session::Session, Run>>& beginning, c
     if (!beginning || order == nullptr || order->condition < 0) return;
     const std::vector<int> devices = devices_of(end.model(), failure.values);
     auto [session, run] = *beginning;
+    session.set_partner(told);
     trace::Trace trace;
     trace::Recorder recorder(session, channels_of(end.model(), devices), {&trace});
     while (session.now() < end.now() && run.advance(session)) {

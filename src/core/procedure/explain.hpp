@@ -9,8 +9,9 @@
 namespace vyard::procedure {
 
 /// Fills the explanations of the failed step in `out`. `beginning` is session and run as the step began; null when it
-/// failed in the very instant. Runs the step once more, with everything recorded.
+/// failed in the very instant. Runs the step once more, with everything recorded; `told`: what came from controllers
+/// that are executed elsewhere, or null.
 void explain(const std::optional<std::pair<session::Session, Run>>& beginning, const session::Session& end,
-             const Run& failed, ProcedureVerdict& out);
+             const Run& failed, controller::Partner* told, ProcedureVerdict& out);
 
 }  // namespace vyard::procedure

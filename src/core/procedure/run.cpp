@@ -401,8 +401,9 @@ namespace {
 /// Session and run in the instant that a step began, found by running up to it once more; null when the step failed in
 /// that very instant.
 std::optional<std::pair<session::Session, Run>> beginning_of_step(std::pair<session::Session, Run> at,
-                                                                  std::size_t steps_begun) {
+                                                                  std::size_t steps_begun, controller::Partner* told) {
     auto& [session, run] = at;
+    session.set_partner(told);
     while (run.advance(session)) {
         if (run.steps_begun() == steps_begun) return at;
         session.step();
@@ -417,6 +418,10 @@ ProcedureVerdict run_procedure(const std::shared_ptr<const Book>& book, std::siz
                                const std::function<bool()>& ended) {
     Run run(book, procedure, session);
     const std::pair<session::Session, Run> start(session, run);
+    // What is elsewhere does not do it once more; what came from there can be told again.
+    controller::Partner* const partner = session.partner();
+    std::optional<controller::Remembering> told;
+    if (partner != nullptr) session.set_partner(&told.emplace(*partner));
     if (observer) observer(session);
     bool cut_off = false;
     while (!cut_off && run.advance(session)) {
@@ -429,10 +434,10 @@ ProcedureVerdict run_procedure(const std::shared_ptr<const Book>& book, std::siz
     }
     ProcedureVerdict out = run.verdict(session);
     if (cut_off) out.remarks.push_back(fmt::format("it was ended from outside at {}", base::clock_text(session.now())));
-    // What is elsewhere does not do it once more.
-    const auto& controllers = session.model().controllers;
-    const bool again = std::none_of(controllers.begin(), controllers.end(), [](const auto& c) { return c.remote(); });
-    if (run.failed() && again) explain(beginning_of_step(start, run.steps_begun()), session, run, out);
+    session.set_partner(partner);
+    controller::Partner* const again = told ? &*told : nullptr;
+    if (told) told->tell_again();
+    if (run.failed()) explain(beginning_of_step(start, run.steps_begun(), again), session, run, again, out);
     return out;
 }
 
