@@ -78,21 +78,21 @@ void FarEnd::pass(Nanoseconds time) {
 
 Told FarEnd::input(const JoinView& join, double value, const std::string& given, const std::string& expected,
                    const std::function<bool(double)>& right) {
-    session_.set_point_fault(join.join.point, plant::Defect::Stuck, value);
     const int echo = echo_of(join);
+    if (echo < 0 && alone()) return {false, "", "nobody was there to say what its tag reads"};
+    session_.set_point_fault(join.join.point, plant::Defect::Stuck, value);
+    pass(there_and_back(join));  // nobody is asked of what was there before
     Told out = echo >= 0 ? by_echo(join, echo, right) : by_person(join, given, expected, right);
     session_.heal_point(join.join.point);
     return out;
 }
 
-/// What an echo read before is no answer: it has to be right when the value has had time to come and go.
 Told FarEnd::by_echo(const JoinView& join, int echo, const std::function<bool(double)>& right) {
     const auto& program = *base::at(join.model.controllers, join.join.controller).program;
     wiring::Join at_echo = join.join;
     at_echo.variable = echo;
     at_echo.offset = join.join.offset - join.tag().offset + base::at(program.variables, echo).offset;
     if (!wiring::states_swapping(join.statement())) at_echo.order = {};  // it holds what the input holds
-    pass(there_and_back(join));
     const Nanoseconds end = session_.now() + kEcho;
     while (!right(tag_value(at_echo)) && session_.now() < end && !ended()) step(false);
     if (ended()) return {false, "", "left out by hand"};
@@ -103,7 +103,6 @@ Told FarEnd::by_echo(const JoinView& join, int echo, const std::function<bool(do
 
 Told FarEnd::by_person(const JoinView& join, const std::string& given, const std::string& expected,
                        const std::function<bool(double)>& right) {
-    if (alone()) return {false, "", "nobody was there to say what its tag reads"};
     person_.tell(fmt::format("{} is {}. Does {} read {} there? [y]es, [n]o, what it reads, [s]kip, [q]uit: ",
                              join.point().name, given, join.tag_name(), expected));
     while (!alone()) {
