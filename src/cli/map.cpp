@@ -123,6 +123,37 @@ report::Table wiring_list(const session::SessionModel& model) {
     return table;
 }
 
+/// Where a tag stands and how it is to be taken there, up to the order of its words.
+std::vector<std::string> register_cells(const std::string& link, const controller::RegisterPlace& p,
+                                        const logic::Variable& tag, logic::Elementary type) {
+    const bool bits = controller::is_bits(p.area), one = p.count == 1 && !logic::is_text(type);
+    return {link,
+            controller::area_name(p.area),
+            std::to_string(p.first),
+            std::to_string(p.first + 1),
+            bits ? "" : std::to_string(p.count),
+            p.bit >= 0 ? std::to_string(p.bit) : "",
+            tag.path,
+            tag.type_text,
+            bits || type == logic::Elementary::Bool ? "bit" : controller::on_the_link(type),
+            fmt::format("{}{}",
+                        one                ? ""
+                        : p.low_word_first ? "low word first"
+                                           : "high word first",
+                        p.swap_bytes ? ", bytes swapped" : "")};
+}
+
+/// "feeder.ready": the tag that stands at a place that is asked.
+std::string asked_tag(const session::SessionModel& model, const controller::Ask& ask, const controller::Ask::Tag& tag) {
+    for (const controller::ControllerModel& c : model.controllers) {
+        if (c.name != ask.name || !c.link) continue;
+        for (const controller::RegisterEntry& e : c.link->registers) {
+            if (e.place == tag.place) return c.name + "." + base::at(c.program->variables, e.variable).path;
+        }
+    }
+    return ask.name;
+}
+
 /// What others have to know of the links: every register, as it is sent (from 0) and as many count it (from 1).
 report::Table registers_table(const session::SessionModel& model) {
     report::Table table;
@@ -134,27 +165,28 @@ report::Table registers_table(const session::SessionModel& model) {
         for (const controller::RegisterEntry& e : controller.link->registers) {
             const logic::Variable& v = tag_of(model, static_cast<int>(c), e.variable);
             const wiring::Join* join = model.wiring.of_tag(static_cast<int>(c), e.variable);
-            const controller::RegisterPlace& p = e.place;
             const bool screen = controller.link->role == controller::LinkRole::Screen;
-            const bool one = p.count == 1 && !logic::is_text(v.type);
-            table.rows.push_back(
-                {fmt::format("{}, {}, unit {}", controller.name, controller::role_name(controller.link->role),
-                             controller.link->unit),
-                 controller::area_name(p.area), std::to_string(p.first), std::to_string(p.first + 1),
-                 controller::is_bits(p.area) ? "" : std::to_string(p.count), p.bit >= 0 ? std::to_string(p.bit) : "",
-                 v.path, v.type_text,
-                 controller::is_bits(p.area) || v.type == logic::Elementary::Bool ? "bit"
-                                                                                  : controller::on_the_link(v.type),
-                 fmt::format("{}{}",
-                             one                ? ""
-                             : p.low_word_first ? "low word first"
-                                                : "high word first",
-                             p.swap_bytes ? ", bytes swapped" : ""),
-                 screen            ? (e.writable ? "read, write" : "read")
-                 : e.to_controller ? "to the controller"
-                                   : "from the controller",
-                 address_text(v), join == nullptr ? "" : base::at(model.plant->points, join->point).name,
-                 join == nullptr ? "" : join->scaling_text, e.by_rule ? "rule" : "map"});
+            std::vector<std::string> row =
+                register_cells(fmt::format("{}, {}, unit {}", controller.name,
+                                           controller::role_name(controller.link->role), controller.link->unit),
+                               e.place, v, v.type);
+            row.insert(row.end(),
+                       {screen            ? (e.writable ? "read, write" : "read")
+                        : e.to_controller ? "to the controller"
+                                          : "from the controller",
+                        address_text(v), join == nullptr ? "" : base::at(model.plant->points, join->point).name,
+                        join == nullptr ? "" : join->scaling_text, e.by_rule ? "rule" : "map"});
+            table.rows.push_back(std::move(row));
+        }
+        for (const controller::Ask& ask : controller.link->asks) {
+            for (const controller::Ask::Tag& tag : ask.tags) {
+                const logic::Variable& v = tag_of(model, static_cast<int>(c), tag.to.variable);
+                std::vector<std::string> row = register_cells(
+                    fmt::format("{} asks {}, unit {}", controller.name, ask.name, ask.unit), tag.place, v, tag.type);
+                row.insert(row.end(), {"asked for by itself", address_text(v), asked_tag(model, ask, tag),
+                                       tag.invert ? "invert" : "", "map"});
+                table.rows.push_back(std::move(row));
+            }
         }
     }
     return table;

@@ -137,7 +137,13 @@ TEST_CASE("two controllers elsewhere ask one another; in lock step that is to th
     CHECK(f.read("here/trace.csv").size() > 500);
     CHECK(without(f.read("bus/trace.csv"), "packer.feeder_") == without(f.read("here/trace.csv"), "packer.feeder_"));
     // What goes between the two is not on the plant's link, and cannot be named here.
-    CHECK(!contains(f.run("map pair --registers --csv").out, "feeder_ready"));
+    const std::string registers = f.run("map pair --registers --csv").out;
+    CHECK(contains(registers,
+                   "\"packer asks feeder, unit 1\",coil,16384,16385,,,feeder_ready,BOOL,bit,,asked for by itself,"
+                   "%IX0.1,feeder.ready,,map"));
+    CHECK(contains(registers, "\"packer asks feeder, unit 1\",holding,16385,16386,1,,feeder_count,DINT,INT,,"));
+    CHECK(contains(registers, "feeder_rests,BOOL,bit,,asked for by itself,%IX0.2,feeder.ready,invert,map"));
+    CHECK(!contains(registers, "\"packer, server, unit 1\",discrete,1,"));
     CHECK(contains(f.run("run pair --stand-in --do 'expect packer.feeder_ready'").err, "packer.feeder_ready"));
 }
 
