@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <array>
+#include <cerrno>
 #include <chrono>
 
 namespace vyard::link {
@@ -41,17 +42,21 @@ constexpr std::array<Known, 10> kKnown = {{{1, true, false, RegisterArea::Coil, 
                                            {22, false, true, RegisterArea::Holding, 1},
                                            {23, true, true, RegisterArea::Holding, 125}}};
 
-/// All of `out`, until `deadline`.
-bool read_all(int socket, std::span<std::uint8_t> out, Clock::time_point deadline) {
-    while (!out.empty()) {
+/// How much of `out` came until `deadline`: less than all when the other end has closed, or time was over.
+std::size_t read_all(int socket, std::span<std::uint8_t> out, Clock::time_point deadline) {
+    std::size_t come = 0;
+    while (come < out.size()) {
+        const ssize_t got = ::recv(socket, out.data() + come, out.size() - come, MSG_DONTWAIT);
+        if (got > 0) {
+            come += static_cast<std::size_t>(got);
+            continue;
+        }
+        if (got == 0 || (errno != EAGAIN && errno != EWOULDBLOCK && errno != EINTR)) return come;
         const auto left = std::chrono::duration_cast<std::chrono::milliseconds>(deadline - Clock::now()).count();
         pollfd waiting{socket, POLLIN, 0};
-        if (left <= 0 || ::poll(&waiting, 1, static_cast<int>(left)) <= 0) return false;
-        const ssize_t got = ::recv(socket, out.data(), out.size(), 0);
-        if (got <= 0) return false;
-        out = out.subspan(static_cast<std::size_t>(got));
+        if (left <= 0 || ::poll(&waiting, 1, static_cast<int>(left)) <= 0) return come;
     }
-    return true;
+    return come;
 }
 
 }  // namespace
@@ -59,13 +64,12 @@ bool read_all(int socket, std::span<std::uint8_t> out, Clock::time_point deadlin
 std::span<std::uint8_t> read_frame(int socket, Frame& frame, bool& bad) {
     const auto deadline = Clock::now() + kFrame;
     const std::span<std::uint8_t> all(frame);
-    bad = false;
-    if (!read_all(socket, all.first(1), deadline)) return {};
-    bad = true;
-    if (!read_all(socket, all.subspan(1, kHeader - 1), deadline)) return {};
+    const std::size_t come = read_all(socket, all.first(kHeader), deadline);
+    bad = come > 0;
+    if (come < kHeader) return {};
     const std::size_t behind = word(&frame[4]);  // the unit and what follows
     if (word(&frame[2]) != 0 || behind < 2 || kHeader - 1 + behind > frame.size()) return {};
-    if (!read_all(socket, all.subspan(kHeader, behind - 1), deadline)) return {};
+    if (read_all(socket, all.subspan(kHeader, behind - 1), deadline) < behind - 1) return {};
     bad = false;
     return all.first(kHeader - 1 + behind);
 }
