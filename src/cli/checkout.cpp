@@ -91,10 +91,6 @@ class Typed {
     bool over_ = false;
 };
 
-bool any_elsewhere(const session::SessionModel& model) {
-    return std::any_of(model.controllers.begin(), model.controllers.end(), [](const auto& c) { return c.remote(); });
-}
-
 std::vector<SignedLine> work_through(const session::SessionModelPtr& model, const Plan& plan, const std::string& by,
                                      const Interrupt& interrupt, Progress* progress, procedure::FarEnd* far,
                                      int& tried) {
@@ -126,7 +122,7 @@ std::vector<SignedLine> work_through(const session::SessionModelPtr& model, cons
 std::vector<SignedLine> worked_through(const CommandLine& line, const Loaded& loaded, const Linked& linked,
                                        const Plan& plan, const Interrupt& interrupt, int& tried) {
     const session::SessionModelPtr& model = loaded.yard.model;
-    if (!any_elsewhere(*model)) {
+    if (!session::any_elsewhere(*model)) {
         Progress progress(line, 1U);
         return work_through(model, plan, line.text("by"), interrupt, &progress, nullptr, tried);
     }
@@ -164,9 +160,8 @@ CommandLine checkout_line() {
         "Walks every joined point: puts values on each input at the plant and watches the tag, forces each "
         "output tag and\nwatches the plant and what moves; numbers at 0, 25, 50, 75 and 100 % of their range. A line "
         "fails when a value does not\narrive, and when its contact, range, bytes, names or what moves are not as "
-        "description and note say. Of a controller that is executed elsewhere a person there is asked, or the tags "
-        "that "
-        "repeat its\ninputs ('echo' of its link). With --keep "
+        "description and note say. Of a controller that is executed elsewhere a person there is asked, or the\ntags "
+        "that repeat its inputs ('echo' of its link). With --keep "
         "the list stays in the yard\n(checkout.csv), so that it can go on another day.",
         "vyard checkout examples/glaze-line --only clamp");
     line.add_yard_options();
@@ -230,7 +225,7 @@ int checkout_command(const CommandLine& line) {
     }
     if (keeps && !write_file(kept_path, report::table_csv(table))) return kOurFault;
     const int failed = count(lines, CheckoutVerdict::Failed);
-    const bool in_vain = any_elsewhere(*loaded->yard.model) && tried == 0 && !plan.go_on;
+    const bool in_vain = session::any_elsewhere(*loaded->yard.model) && tried == 0 && !plan.go_on;
     if (!line.has("json") && !line.has("csv") && !line.quiet())
         fmt::print("\n{} tried now; {} passed, {} failed, {} not tried, of {}{}\n", tried,
                    count(lines, CheckoutVerdict::Passed), failed, count(lines, CheckoutVerdict::NotTried), lines.size(),

@@ -43,10 +43,6 @@ std::vector<std::string> linked_results(const CommandLine& line) {
 
 namespace {
 
-bool any_remote(const session::SessionModel& model) {
-    return std::any_of(model.controllers.begin(), model.controllers.end(), [](const auto& c) { return c.remote(); });
-}
-
 /// This program once more, as the stand-in of one controller; it ends when this one does. -1 when it cannot start.
 int start_stand_in(const std::string& folder, const std::string& controller, const std::vector<std::string>& links) {
     std::vector<std::string> words = {"vyard", "stand-in", folder, controller, "--quiet"};
@@ -104,7 +100,7 @@ std::unique_ptr<Linked> Linked::open(const CommandLine& line, const Loaded& load
     exit = kWrongCall;
     const session::SessionModel& model = *loaded.yard.model;
     auto out = std::make_unique<Linked>();
-    if (!any_remote(model)) {
+    if (!session::any_elsewhere(model)) {
         for (const char* option : {"stand-in", "wait", "link-record", "link-times", "link-replay"}) {
             if (!line.has(option)) continue;
             wrong_call(fmt::format("--{}: no controller of this yard is executed elsewhere", option),

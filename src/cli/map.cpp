@@ -143,17 +143,6 @@ std::vector<std::string> register_cells(const std::string& link, const controlle
                         p.swap_bytes ? ", bytes swapped" : "")};
 }
 
-/// "feeder.ready": the tag that stands at a place that is asked.
-std::string asked_tag(const session::SessionModel& model, const controller::Ask& ask, const controller::Ask::Tag& tag) {
-    for (const controller::ControllerModel& c : model.controllers) {
-        if (c.name != ask.name || !c.link) continue;
-        for (const controller::RegisterEntry& e : c.link->registers) {
-            if (e.place == tag.place) return c.name + "." + base::at(c.program->variables, e.variable).path;
-        }
-    }
-    return ask.name;
-}
-
 /// What others have to know of the links: every register, as it is sent (from 0) and as many count it (from 1).
 report::Table registers_table(const session::SessionModel& model) {
     report::Table table;
@@ -183,7 +172,7 @@ report::Table registers_table(const session::SessionModel& model) {
                 const logic::Variable& v = tag_of(model, static_cast<int>(c), tag.to.variable);
                 std::vector<std::string> row = register_cells(
                     fmt::format("{} asks {}, unit {}", controller.name, ask.name, ask.unit), tag.place, v, tag.type);
-                row.insert(row.end(), {"asked for by itself", address_text(v), asked_tag(model, ask, tag),
+                row.insert(row.end(), {"asked for by itself", address_text(v), ask.name + "." + tag.from,
                                        tag.invert ? "invert" : "", "map"});
                 table.rows.push_back(std::move(row));
             }

@@ -37,6 +37,7 @@ std::vector<Line> lines_of(const controller::ControllerModel& c, RegisterArea ta
     const auto handshake = static_cast<std::uint32_t>(link.handshake);
     if (link.locked && c.linked() && !controller::is_bits(table))
         tags.push_back({handshake, handshake, nullptr, true, table == RegisterArea::Input});
+    std::stable_sort(tags.begin(), tags.end(), [](const Line& x, const Line& y) { return x.first < y.first; });
     std::vector<Line> out;
     for (const Line& l : tags) {
         if (!out.empty() && l.first > out.back().last + 1) out.push_back({out.back().last + 1, l.first - 1});

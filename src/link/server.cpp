@@ -163,9 +163,9 @@ void Server::accept_one() {
 namespace {
 
 /// So many requests a second, and the rest waits.
-class Pace {
+class Allowance {
   public:
-    explicit Pace(int most) : most_(most) {}
+    explicit Allowance(int most) : most_(most) {}
     void one() {
         if (most_ <= 0) return;
         const auto now = Clock::now();
@@ -194,7 +194,7 @@ void Server::serve(Client& client) {
     ::setsockopt(client.socket, IPPROTO_TCP, TCP_NODELAY, &one, sizeof one);
     ::setsockopt(client.socket, SOL_SOCKET, SO_KEEPALIVE, &one, sizeof one);
     Frame frame{};
-    Pace pace(options_.requests);
+    Allowance allowance(options_.requests);
     auto asked = Clock::now();
     while (!ends_) {
         pollfd waiting{client.socket, POLLIN, 0};
@@ -206,7 +206,7 @@ void Server::serve(Client& client) {
         if (bad) ++bad_frames_;
         if (request.empty()) return;
         asked = Clock::now();
-        pace.one();
+        allowance.one();
         ++requests_;
         // Where the last answers were not read, there may be no room for this one, and nobody waits for it locked.
         pollfd room{client.socket, POLLOUT, 0};

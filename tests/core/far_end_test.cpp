@@ -149,3 +149,19 @@ TEST_CASE("without who executes it elsewhere a checkout tries nothing, and says 
         CHECK(line.remark == "its controller is executed elsewhere, and is not connected");
     }
 }
+
+TEST_CASE("who quits leaves the rest out by hand; what repeats its inputs is not tried either") {
+    const auto model = far_model("");
+    Told told(*model, Mistake::None);
+    session::Session session(model, nullptr, &told);
+    session.step();
+    int asked = 0;
+    procedure::FarEnd far(session, {[&](const std::string&) { ++asked; },
+                                    [](base::Nanoseconds) { return std::optional<std::string>("q"); },
+                                    [] { return false; }, [] { return false; }});
+    for (const auto& line : procedure::check_out(model, {}, &far)) {
+        CHECK(line.verdict == CheckoutVerdict::NotTried);
+        CHECK(line.remark == "left out by hand");
+    }
+    CHECK(asked == 1);
+}

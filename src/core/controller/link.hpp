@@ -41,6 +41,7 @@ struct Echo {
 struct Ask {
     struct Tag {
         Spot to;
+        std::string from;     ///< The tag there.
         RegisterPlace place;  ///< There.
         logic::Elementary type = logic::Elementary::Bool;
         bool invert = false;

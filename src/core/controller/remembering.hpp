@@ -12,6 +12,8 @@ class Remembering final : public Partner {
   public:
     explicit Remembering(Partner& partner) : partner_(partner) {}
 
+    /// What came before is of no more use.
+    void forget() { kept_.clear(); }
     /// From now on what came is told again, in place of the partner.
     void tell_again() { again_ = true; }
     /// Cost: the bytes of memory, compared; what is kept are those that changed.

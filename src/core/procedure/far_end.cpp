@@ -57,6 +57,10 @@ Nanoseconds FarEnd::there_and_back(const JoinView& join) const {
     return out;
 }
 
+Told FarEnd::nobody(const char* to) const {
+    return {false, "", ended() ? "left out by hand" : fmt::format("nobody was there {}", to)};
+}
+
 FarEnd::Reply FarEnd::step(bool asks) {
     const Nanoseconds before = session_.now();
     session_.step();
@@ -79,7 +83,7 @@ void FarEnd::pass(Nanoseconds time) {
 Told FarEnd::input(const JoinView& join, double value, const std::string& given, const std::string& expected,
                    const std::function<bool(double)>& right) {
     const int echo = echo_of(join);
-    if (echo < 0 && alone()) return {false, "", "nobody was there to say what its tag reads"};
+    if (echo < 0 && alone()) return nobody("to say what its tag reads");
     session_.set_point_fault(join.join.point, plant::Defect::Stuck, value);
     pass(there_and_back(join));  // nobody is asked of what was there before
     Told out = echo >= 0 ? by_echo(join, echo, right) : by_person(join, given, expected, right);
@@ -116,12 +120,12 @@ Told FarEnd::by_person(const JoinView& join, const std::string& given, const std
         person_.tell(fmt::format("'{}' is no answer: y, n, TRUE, FALSE, a number, s or q: ", typed_));
     }
     person_.tell("\n");
-    return {false, "", "nobody was there to say what its tag reads"};
+    return nobody("to say what its tag reads");
 }
 
 Told FarEnd::output(const JoinView& join, const std::string& value, const std::function<bool(double)>& is_value,
                     const std::function<bool(double)>& right) {
-    if (alone()) return {false, "", "nobody was there to set its tag"};
+    if (alone()) return nobody("to set its tag");
     if (!is_value(tag_value(join.join)))
         person_.tell(fmt::format("Set {} to {} there; it goes on when that comes. Enter: it is set, [s]kip, [q]uit: ",
                                  join.tag_name(), value));
@@ -136,7 +140,7 @@ Told FarEnd::output(const JoinView& join, const std::string& value, const std::f
     if (reply == Reply::Skip) return {false, "", "left out by hand"};
     if (alone()) {
         person_.tell("\n");
-        return {false, "", "nobody was there to set its tag"};
+        return nobody("to set its tag");
     }
     if (said && reply == Reply::None) person_.tell("it came\n");
     pass(there_and_back(join));

@@ -49,6 +49,7 @@ class FarEnd {
     bool alone() const { return ended() || person_.gone(); }
     bool up(const JoinView& join) const;
     Told lost(const JoinView& join) const;
+    Told nobody(const char* to) const;
     Told by_echo(const JoinView& join, int echo, const std::function<bool(double)>& right);
     Told by_person(const JoinView& join, const std::string& given, const std::string& expected,
                    const std::function<bool(double)>& right);

@@ -396,29 +396,13 @@ ProcedureVerdict Run::verdict(const session::Session& session) const {
     return out;
 }
 
-namespace {
-
-/// Session and run in the instant that a step began, found by running up to it once more; null when the step failed in
-/// that very instant.
-std::optional<std::pair<session::Session, Run>> beginning_of_step(std::pair<session::Session, Run> at,
-                                                                  std::size_t steps_begun, controller::Partner* told) {
-    auto& [session, run] = at;
-    session.set_partner(told);
-    while (run.advance(session)) {
-        if (run.steps_begun() == steps_begun) return at;
-        session.step();
-    }
-    return std::nullopt;
-}
-
-}  // namespace
-
 ProcedureVerdict run_procedure(const std::shared_ptr<const Book>& book, std::size_t procedure,
                                session::Session& session, const Observer& observer,
                                const std::function<bool()>& ended) {
     Run run(book, procedure, session);
-    const std::pair<session::Session, Run> start(session, run);
-    // What is elsewhere does not do it once more; what came from there can be told again.
+    // A step that fails is run once more to explain it. What is elsewhere does not do it once more, but what came from
+    // there since the step began can be told again.
+    std::optional<std::pair<session::Session, Run>> beginning;
     controller::Partner* const partner = session.partner();
     std::optional<controller::Remembering> told;
     if (partner != nullptr) session.set_partner(&told.emplace(*partner));
@@ -429,6 +413,10 @@ ProcedureVerdict run_procedure(const std::shared_ptr<const Book>& book, std::siz
             cut_off = true;
             continue;
         }
+        if (!beginning || beginning->second.steps_begun() != run.steps_begun()) {
+            beginning.emplace(session, run);
+            if (told) told->forget();
+        }
         session.step();
         if (observer) observer(session);
     }
@@ -437,7 +425,8 @@ ProcedureVerdict run_procedure(const std::shared_ptr<const Book>& book, std::siz
     session.set_partner(partner);
     controller::Partner* const again = told ? &*told : nullptr;
     if (told) told->tell_again();
-    if (run.failed()) explain(beginning_of_step(start, run.steps_begun(), again), session, run, again, out);
+    if (beginning && beginning->second.steps_begun() != run.steps_begun()) beginning.reset();  // in that very instant
+    if (run.failed()) explain(beginning, session, run, again, out);
     return out;
 }
 

@@ -6,6 +6,10 @@
 
 namespace vyard::session {
 
+bool any_elsewhere(const SessionModel& model) {
+    return std::any_of(model.controllers.begin(), model.controllers.end(), [](const auto& c) { return c.remote(); });
+}
+
 std::vector<LinkLossNote> link_losses(const Session& session) {
     std::vector<LinkLossNote> out;
     for (std::size_t c = 0; c < session.model().controllers.size(); ++c) {

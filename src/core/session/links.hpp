@@ -8,6 +8,9 @@
 
 namespace vyard::session {
 
+/// Whether any controller is executed elsewhere.
+bool any_elsewhere(const SessionModel& model);
+
 /// A time without a fresh exchange, or a controller of which nothing ever came.
 struct LinkLossNote {
     int controller = 0;

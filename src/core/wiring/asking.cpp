@@ -82,7 +82,8 @@ void resolve_direct(std::vector<ControllerModel>& controllers, int c, const std:
         auto ask = std::find_if(asks.begin(), asks.end(), [&](const auto& a) { return a.name == other.name; });
         if (ask == asks.end())
             ask = asks.insert(asks.end(), {other.name, other.link->host, other.link->port, other.link->unit, {}});
-        ask->tags.push_back({j.spot, entry->place, j.from.spot.type, j.invert});
+        ask->tags.push_back({j.spot, base::at(other.program->variables, j.from.spot.variable).path, entry->place,
+                             j.from.spot.type, j.invert});
     }
     if (!own.remote()) return;
     for (const Jumper& j : wiring.jumpers) {
