@@ -20,8 +20,7 @@ class LinkReader {
                base::Diagnostics& diagnostics)
         : source_(source), name_(name), table_(table), diagnostics_(diagnostics) {}
 
-    std::optional<session::LinkDefinition> run() {
-        const int before = diagnostics_.error_count();
+    session::LinkDefinition run() {
         check_keys(source_, table_,
                    {"role", "at", "unit", "fresh", "period", "locked", "handshake", "patience", "from", "clients",
                     "requests", "write", "stand_in", "echo", "asks"},
@@ -50,7 +49,7 @@ class LinkReader {
         only("period", link.role == LinkRole::Client, "a plant that connects to its controller: role \"client\"");
         for (const char* key : {"clients", "requests"})  // 'from' is for the stand-in of a client, too
             only(key, link.role != LinkRole::Client, "what others connect to: role \"server\" or \"screen\"");
-        return diagnostics_.error_count() > before ? std::nullopt : std::optional(std::move(out));
+        return out;
     }
 
   private:
@@ -150,8 +149,8 @@ class LinkReader {
 
 }  // namespace
 
-std::optional<session::LinkDefinition> read_link(const base::SourcePtr& source, const std::string& name,
-                                                 const toml::table& table, base::Diagnostics& diagnostics) {
+session::LinkDefinition read_link(const base::SourcePtr& source, const std::string& name, const toml::table& table,
+                                  base::Diagnostics& diagnostics) {
     return LinkReader(source, name, table, diagnostics).run();
 }
 

@@ -55,6 +55,26 @@ TEST_CASE("a controller that reads the wrong register, or the other way round, f
     CHECK(contains(row_of(all.out, "start_pb"), "is discrete 0 what the controller reads for it"));
 }
 
+TEST_CASE("a mistake in a link is said once, and what builds on the link is not blamed for it") {
+    Folder f;
+    copy_mixer(f);
+    for (const auto& [wrong, message] :
+         {std::pair("echo = \"seen_\"", "'seen_' does not say where the input's name goes"),
+          {"echo = \"sean_*\"", "none is named 'sean_start_pb'"},
+          {"ecko = \"seen_*\"", "[controller.mixer.link] has no 'ecko'"},
+          {"fresh = \"soon\"", "fresh"}}) {
+        const std::string before = f.read("mixer/yard.toml");
+        f.replace("mixer/yard.toml", "echo     = \"seen_*\"", wrong);
+        if (std::string(wrong).starts_with("fresh")) f.replace("mixer/yard.toml", "fresh    = \"300 ms\"", "");
+        const Result out = f.run("check mixer");
+        f.write("mixer/yard.toml", before);
+        CHECK(out.exit == 2);
+        CHECK_MESSAGE(contains(out.err, message), out.err);
+        CHECK_MESSAGE(contains(out.err, "1 error"), out.err);
+        CHECK(!contains(out.err, "3_the_link.proc"));
+    }
+}
+
 TEST_CASE("without echoes a person says what tags read, and sets those of outputs") {
     Folder f;
     copy_mixer(f);
