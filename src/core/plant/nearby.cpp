@@ -10,8 +10,8 @@ namespace vyard::plant {
 
 namespace {
 
-constexpr int kMostSteps = 250;          ///< Lists are made anew at least this often, however slow the plant is.
 constexpr std::size_t kSpareCells = 64;  ///< Cells a grid may have beyond four an item.
+constexpr std::size_t kFewItems = 12;    ///< Up to so many each is held against each; a grid would cost more.
 
 /// Whether the circles around two items are at least `skin_m` apart.
 bool far(const PlantModel& model, const Item& a, const Item& b, double skin_m) {
@@ -23,20 +23,40 @@ bool far(const PlantModel& model, const Item& a, const Item& b, double skin_m) {
 }  // namespace
 
 void Nearby::renew(const PlantModel& model, const PlantState& state) {
-    const double closing_m = 2.0 * model.top_speed_m_s * model.step_s;  // of two items, in a step
-    const double skin_m = std::max(kSkin_m, closing_m * 1.01);
-    steps_left_ = std::min(static_cast<int>(skin_m / closing_m), kMostSteps);
-    steps_gone_ = 0;
+    step_m_ = model.top_speed_m_s * model.step_s * 1.01;
+    const double skin_m = std::max(kSkin_m, 2.1 * step_m_);
+    skin_m_ = skin_m;
+    moved_m_ = 0.0;
+    age_ = 0;
     reserve(model, state.items.size());
-    double largest_m = 0.05;
-    for (const Item& item : state.items) largest_m = std::max(largest_m, model.form_of(item).radius_m);
-    make_grid(state, 2.0 * largest_m + skin_m);
+    from_.clear();
+    for (const Item& item : state.items) from_.push_back({item.x_m, item.y_m});
+    few_ = state.items.size() <= kFewItems;
+    if (!few_) {
+        double largest_m = 0.05;
+        for (const Item& item : state.items) largest_m = std::max(largest_m, model.form_of(item).radius_m);
+        make_grid(state, 2.0 * largest_m + skin_m);
+    }
     find_inland(model, state, skin_m / 2.0);
     find_items(model, state, skin_m);
     find_zones(model, state, skin_m);
     find_solids(model);
     find_order(model, state);
     find_calm(state);
+}
+
+void Nearby::refresh(const PlantModel& model, const PlantState& state) {
+    if (age_ < kMostSteps && from_.size() == state.items.size()) measure(state);
+    if (!known() || from_.size() != state.items.size()) renew(model, state);
+}
+
+void Nearby::measure(const PlantState& state) {
+    double most_m2 = 0.0;
+    for (std::size_t i = 0; i < from_.size(); ++i) {
+        const Vector2 way = Vector2{state.items[i].x_m, state.items[i].y_m} - from_[i];
+        most_m2 = std::max(most_m2, dot(way, way));
+    }
+    moved_m_ = std::sqrt(most_m2);
 }
 
 /// Room ahead, so that lists that grow and shrink do not allocate.
@@ -51,7 +71,8 @@ void Nearby::reserve(const PlantModel& model, std::size_t items) {
     solid_list_.reserve(2 * reserved_ + 4 * model.solids.size());
     zone_start_.reserve(model.zones.size() + 1);
     zone_list_.reserve(2 * reserved_ + 4 * model.zones.size());
-    zone_quiet_.reserve(model.zones.size());
+    zone_gap_m_.reserve(model.zones.size());
+    from_.reserve(reserved_);
     roused_.reserve(reserved_);
     inland_.reserve(reserved_);
     cell_items_.reserve(reserved_);
@@ -118,8 +139,7 @@ void Nearby::find_items(const PlantModel& model, const PlantState& state, double
     item_list_.clear();
     for (std::size_t i = 0; i < state.items.size(); ++i) {
         const Item& item = state.items[i];
-        const int x = cell_of_[i] % columns_, y = cell_of_[i] / columns_;
-        each_in_cells(x - 1, x + 1, y - 1, y + 1, [&](int j) {
+        const auto look = [&](int j) {
             const auto n = static_cast<std::size_t>(j);
             const Item& other = state.items[n];
             if (n == i || far(model, item, other, skin_m)) return;
@@ -127,8 +147,14 @@ void Nearby::find_items(const PlantModel& model, const PlantState& state, double
             const bool boxes = inland_[i] != 0 && inland_[n] != 0;
             if (boxes && gap_at_least(model.footprint(item), model.footprint(other)) >= skin_m) return;
             item_list_.push_back(j);
-        });
-        std::sort(item_list_.begin() + item_start_.back(), item_list_.end());
+        };
+        if (few_) {
+            for (std::size_t j = 0; j < state.items.size(); ++j) look(static_cast<int>(j));
+        } else {
+            const int x = cell_of_[i] % columns_, y = cell_of_[i] / columns_;
+            each_in_cells(x - 1, x + 1, y - 1, y + 1, look);
+            std::sort(item_list_.begin() + item_start_.back(), item_list_.end());
+        }
         item_start_.push_back(static_cast<int>(item_list_.size()));
     }
 }
@@ -136,12 +162,8 @@ void Nearby::find_items(const PlantModel& model, const PlantState& state, double
 void Nearby::find_zones(const PlantModel& model, const PlantState& state, double skin_m) {
     zone_start_.assign(1, 0);
     zone_list_.clear();
-    zone_quiet_.clear();
-    const double half_cell_m = cell_m_ / 2.0;  // no item's radius is more
-    const double step_m = model.top_speed_m_s * model.step_s * 1.01;
+    zone_gap_m_.clear();
     for (const ZoneModel& zone : model.zones) {
-        const Rectangle bounds = zone.area.bounds();
-        const double reach_m = half_cell_m + skin_m;
         double nearest_m = skin_m;
         const auto look = [&](int i) {
             const Item& item = base::at(state.items, i);
@@ -150,11 +172,17 @@ void Nearby::find_zones(const PlantModel& model, const PlantState& state, double
             zone_list_.push_back(i);
             nearest_m = std::min(nearest_m, gap_m);
         };
-        each_in_cells(column(bounds.x0_m - reach_m), column(bounds.x1_m + reach_m), row(bounds.y0_m - reach_m),
-                      row(bounds.y1_m + reach_m), look);
-        std::sort(zone_list_.begin() + zone_start_.back(), zone_list_.end());
+        if (few_) {
+            for (std::size_t i = 0; i < state.items.size(); ++i) look(static_cast<int>(i));
+        } else {
+            const Rectangle bounds = zone.area.bounds();
+            const double reach_m = cell_m_ / 2.0 + skin_m;  // no item's radius is more than half a cell
+            each_in_cells(column(bounds.x0_m - reach_m), column(bounds.x1_m + reach_m), row(bounds.y0_m - reach_m),
+                          row(bounds.y1_m + reach_m), look);
+            std::sort(zone_list_.begin() + zone_start_.back(), zone_list_.end());
+        }
         zone_start_.push_back(static_cast<int>(zone_list_.size()));
-        zone_quiet_.push_back(static_cast<int>(std::floor(nearest_m / step_m)));
+        zone_gap_m_.push_back(nearest_m);
     }
 }
 

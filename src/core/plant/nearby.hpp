@@ -1,5 +1,6 @@
-// Who could touch whom within the next steps: lists of neighbours that stay true for a while, since nothing moves
-// faster than the plant's top speed (Verlet's lists, Phys. Rev. 159, 1967). They are found on a uniform grid.
+// Who could touch whom within the next steps: lists of neighbours that stay true until something has moved by half the
+// distance that they look beyond a touch (Verlet's lists, Phys. Rev. 159, 1967). How far things have moved is looked at
+// when they might have, by the plant's top speed. The lists are found on a uniform grid.
 //
 // The lists save time and change nothing: a plant steps to the same bytes with lists of any age. They are therefore no
 // part of a copied state; a copy makes its own.
@@ -34,12 +35,16 @@ class Nearby {
     ~Nearby() = default;
 
     /// Items came, went, or were moved by hand.
-    void forget() { steps_left_ = 0; }
-    bool known() const { return steps_left_ > 0; }
+    void forget() { age_ = kMostSteps; }
+    /// Whether they hold for one more step.
+    bool known() const { return age_ < kMostSteps && moved_m_ + step_m_ <= skin_m_ / 2.0; }
     void step_done() {
-        --steps_left_;
-        ++steps_gone_;
+        moved_m_ += step_m_;
+        ++age_;
     }
+    /// The lists hold for the next step: they stay, where nothing has moved as far as it might have, or are made anew.
+    /// Cost: items and zones; as renew() when they are made anew.
+    void refresh(const PlantModel& model, const PlantState& state);
     /// Makes the lists. Cost: items x neighbours, plus zones.
     void renew(const PlantModel& model, const PlantState& state);
 
@@ -52,7 +57,7 @@ class Nearby {
     /// Whether the item stays on its surface, a level one that does not turn, as long as the lists hold.
     bool inland(std::size_t item) const { return inland_[item] != 0; }
     /// No item can have come into the zone yet.
-    bool quiet(int zone) const { return base::at(zone_quiet_, zone) >= steps_gone_; }
+    bool quiet(int zone) const { return base::at(zone_gap_m_, zone) >= moved_m_; }
     /// Inland, no solid within reach, and whatever is within reach is so too, on the same surface, and altogether in
     /// front of it, behind it or beside it. Only what is in front can hold it up.
     bool ordered(std::size_t item) const { return inland_[item] >= kOrdered; }
@@ -81,6 +86,7 @@ class Nearby {
         return {list.data() + from, to - from};
     }
     void reserve(const PlantModel& model, std::size_t items);
+    void measure(const PlantState& state);
     void make_grid(const PlantState& state, double cell_m);
     /// Calls f(item) for the items of a block of cells, both ends included, cut at the grid's border.
     template <class F>
@@ -95,16 +101,21 @@ class Nearby {
     int column(double x_m) const;
     int row(double y_m) const;
 
+    static constexpr int kMostSteps = 250;  ///< Lists are made anew at least this often, however slow the plant is.
     static constexpr std::uint8_t kInland = 1, kOrdered = 2, kCalm = 3;
 
-    int steps_left_ = 0, steps_gone_ = 0;
+    bool few_ = false;
+    int age_ = kMostSteps;  ///< In steps.
+    double skin_m_ = 0.0, step_m_ = 0.0;
+    double moved_m_ = 0.0;       ///< No item has moved further since the lists were made.
+    std::vector<Vector2> from_;  ///< Where the items were when the lists were made.
     std::size_t reserved_ = 0;
     std::vector<int> item_start_, item_list_;
     std::vector<Side> item_side_;  ///< One for each of item_list_.
     std::vector<Vector2> front_;   ///< By surface: the unit vector of its way.
     std::vector<int> solid_start_, solid_list_;
     std::vector<int> zone_start_, zone_list_;
-    std::vector<int> zone_quiet_;  ///< Steps from the making of the lists in which nothing reaches into a zone.
+    std::vector<double> zone_gap_m_;  ///< To the nearest item, when the lists were made.
     std::vector<std::uint8_t> inland_;
     std::vector<int> roused_;  ///< Behind whom there may be others to rouse.
     // The grid, row by row.

@@ -28,17 +28,21 @@ bool faulty(const PlantState& state) {
 }
 
 void do_all(const std::vector<StepCall>& calls, Step& view) {
+    // What no call moves is looked up once.
+    const DeviceModel* const devices = view.model.devices.data();
+    const std::byte* const parameters = view.model.parameters.data();
+    std::byte* const states = view.state.devices.data();
     for (const StepCall& call : calls) {
         view.index = call.device;
-        view.device = &view.model.device(call.device);
-        call.act(view.model.parameters.data() + call.model_offset, view.state.devices.data() + call.state_offset, view);
+        view.device = devices + call.device;
+        call.act(parameters + call.model_offset, states + call.state_offset, view);
     }
 }
 
-/// The lists of neighbours, when they are out of date.
+/// The lists of neighbours, when they may be out of date.
 void look_around(const PlantModel& model, PlantState& state) {
     remove_gone(state);
-    state.near.renew(model, state);
+    state.near.refresh(model, state);
 }
 
 }  // namespace
@@ -241,9 +245,13 @@ bool changes_by_itself(const PlantState& state) {
 
 /// The same defects on the same wires, and the same put on them.
 bool same_defects(const PlantState& a, const PlantState& b) {
+    const auto alike = [](const PointFault& x, const PointFault& y) {
+        return x.defect == y.defect && x.amount == y.amount && x.text == y.text;
+    };
     return std::equal(a.faulted_points.begin(), a.faulted_points.end(), b.faulted_points.begin(),
-                      b.faulted_points.end(), [](const FaultedPoint& x, const FaultedPoint& y) {
-                          return x.point == y.point && x.put == y.put && x.faults.size() == y.faults.size();
+                      b.faulted_points.end(), [&](const FaultedPoint& x, const FaultedPoint& y) {
+                          return x.point == y.point && x.put == y.put &&
+                                 std::equal(x.faults.begin(), x.faults.end(), y.faults.begin(), y.faults.end(), alike);
                       });
 }
 
@@ -255,6 +263,7 @@ bool goes_on_as(const PlantState& a, const PlantState& b, bool but_for_wires) {
            all_same(a.surfaces, b.surfaces) && all_same(a.solids, b.solids) && a.extension_m == b.extension_m &&
            a.drive_ratio == b.drive_ratio && all_same(a.liquids, b.liquids) && a.pressure_pa == b.pressure_pa &&
            a.going_wrong == b.going_wrong && a.beyond_range == b.beyond_range && a.falls.empty() && b.falls.empty() &&
+           a.mishaps.size() == b.mishaps.size() && a.mishaps_counted == b.mishaps_counted &&
            a.random.state == b.random.state && a.next_item == b.next_item && a.leaving == b.leaving;
 }
 

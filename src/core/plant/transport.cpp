@@ -21,7 +21,7 @@ class Transport {
         const std::size_t before = state_.items.size();
         remove_gone(state_);
         if (!state_.near.known() || state_.items.size() != before || state_.near.listed() != before)
-            state_.near.renew(model_, state_);
+            state_.near.refresh(model_, state_);
         VYARD_CHECK(state_.items.size() <= kMaxItems);  // place_item() keeps to it
         state_.scratch.wanted.resize(state_.solids.size());
         pushing_ = std::any_of(state_.solids.begin(), state_.solids.end(),
