@@ -40,11 +40,11 @@ class Evaluator {
     explicit Evaluator(std::shared_ptr<const Conditions> conditions);
 
     /// Goes on with rebound() ones of the same set.
-    void follow(std::shared_ptr<const Conditions> conditions) { conditions_ = std::move(conditions); }
+    void follow(std::shared_ptr<const Conditions> conditions);
 
     /// Forgets what rises() and falls() saw, at the start of a new wait.
     void arm(int condition);
-    /// Cost: the names of the condition plus its instructions.
+    /// Cost: the names of the condition; its instructions too when one of them has changed.
     Answer evaluate(int condition, const session::Session& session);
     /// Each name of the condition with its value now and why it is not the logic's.
     std::vector<NamedValue> values(int condition, const session::Session& session) const;
@@ -55,8 +55,22 @@ class Evaluator {
     const logic::Condition& model(int condition) const { return base::at(conditions_->set.conditions, condition); }
 
   private:
+    /// What a condition came to last. Nothing but its names decides it, and what rises() and falls() have seen, which
+    /// stays as it is once they have seen the same twice.
+    struct Last {
+        std::uint32_t first = 0;  ///< Of its values in seen_.
+        bool known = false;       ///< It was computed from those.
+        bool settled = false;     ///< It comes to the same from the same.
+        bool yes = false;
+    };
+    /// Reads the values of a condition; whether they are those that it was computed from.
+    bool unchanged(const logic::Condition& condition, const Last& last, const session::Session& session);
+    void take_values(const logic::Condition& condition, const Last& last, const session::Session& session);
+
     std::shared_ptr<const Conditions> conditions_;
     std::vector<std::byte> memory_;
+    std::vector<std::uint64_t> seen_;  ///< Bits of the values of each condition, one condition after the other.
+    std::vector<Last> last_;           ///< By condition.
 };
 
 }  // namespace vyard::procedure
