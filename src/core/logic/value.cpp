@@ -82,10 +82,10 @@ std::string moment_text(std::int64_t ns, E type) {
 }  // namespace
 
 std::uint64_t read_bits(const std::byte* memory, E type, std::uint32_t offset, int bit) {
-    if (!is_scalar(type)) return 0;
     if (bit >= 0) return (std::to_integer<unsigned>(memory[offset]) >> bit) & 1U;
     const std::byte* at = memory + offset;
     if (type == E::Bool) return *at != std::byte{0} ? 1U : 0U;
+    if (!is_scalar(type)) return 0;
     switch (type_size(type)) {
         case 1: return load_bits<std::uint8_t>(at);
         case 2: return load_bits<std::uint16_t>(at);

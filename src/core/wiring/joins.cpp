@@ -58,6 +58,21 @@ void reorder(std::byte* bytes, int size, const ByteOrder& order) {
 
 }  // namespace
 
+namespace {
+
+void put_bit(std::byte* memory, const Join& j, bool on) {
+    std::byte& at = memory[j.offset];
+    const auto mask = static_cast<std::byte>(j.bit < 0 ? 1U : 1U << static_cast<unsigned>(j.bit));
+    const std::byte others = j.bit < 0 ? std::byte{0} : at & ~mask;
+    at = on ? others | mask : others;
+}
+bool bit_at(const std::byte* memory, const Join& j) {
+    const std::byte byte = memory[j.offset];
+    return (j.bit < 0 ? byte : byte & static_cast<std::byte>(1U << static_cast<unsigned>(j.bit))) != std::byte{0};
+}
+
+}  // namespace
+
 RackState power_up(const Wiring& wiring) {
     RackState rack;
     rack.channels.resize(wiring.channels.size());
@@ -69,6 +84,10 @@ void sample(const Wiring& wiring, int controller, const plant::PlantState& plant
             RackState& rack, controller::ControllerState& state) {
     for (const Join& j : wiring.inputs) {
         if (j.controller != controller) continue;
+        if (j.one_bit()) {
+            put_bit(state.memory.data(), j, (plant.shown(j.point) != 0.0) != j.scaling.invert);
+            continue;
+        }
         if (j.text != plant::kNone) {
             logic::assign_text(state.memory.data() + j.offset, j.type, base::at(plant.texts, j.text).shown.view());
             continue;
@@ -211,6 +230,10 @@ void put_outputs(const Wiring& wiring, const std::vector<controller::ControllerS
             powered = state.powered;
         }
         const bool says = outputs_on || (powered && j.safe_given);  // one that does not run says nothing else
+        if (j.one_bit()) {
+            plant.put(j.point, says && bit_at(image, j) != j.scaling.invert ? 1.0 : 0.0);
+            continue;
+        }
         if (j.text != plant::kNone) {
             plant.put_text(j.point, j.text, says ? logic::read_text(image + j.offset, j.type) : std::string());
             continue;

@@ -65,6 +65,12 @@ struct Join {
     Scaling scaling;
     std::string scaling_text;
     std::string note;
+
+    /// A BOOL that goes straight to its point and back, turned round at most.
+    bool one_bit() const {
+        return type == logic::Elementary::Bool && channel < 0 && !scaling.linear && order.plain() && low <= 0.0 &&
+               high >= 1.0;
+    }
 };
 
 /// A value of some controller's tag or of a point, where it is read.

@@ -99,6 +99,9 @@ bool delayed(bool in, std::byte* timing, std::uint8_t bit, std::byte* start, std
 /// IEC 61131-3 figure 22, without the final scan of an action.
 void action_control(std::byte* a, std::int64_t now) {
     using A = ActionLayout;
+    // Nothing asked, nothing stored, nothing under way: all stays as it is.
+    static_assert(A::timing < 24 && A::t == 24);
+    if ((load<std::uint64_t>(a) | load<std::uint64_t>(a + 8) | load<std::uint64_t>(a + 16)) == 0) return;
     const std::int64_t t = std::max<std::int64_t>(load<std::int64_t>(a + A::t), 0);
     std::byte* const timing = a + A::timing;
     const bool reset = flag(a + A::r);

@@ -198,15 +198,25 @@ bool table_bit(const std::byte* table, std::uint32_t index) {
     return ((std::to_integer<std::uint32_t>(table[index >> 3]) >> (index & 7U)) & 1U) != 0;
 }
 
+/// A pointer to an operand.
+template <class AtOperand>
+struct Operand {
+    const AtOperand& at_operand;
+    const std::uint32_t& word;
+    operator std::byte*() const { return at_operand(word); }  // NOLINT(google-explicit-constructor): it is one
+};
+
 /// The machine. `Block` code may address its instance (`self`); other code has absolute operands only, which saves it
 /// the choice.
 template <bool Block>
 bool run(Run& r, const Instruction* at, std::byte* self) {
     std::byte* const m = r.memory;
+    [[maybe_unused]] const std::ptrdiff_t from_memory = Block ? self - m : 0;
     const auto at_operand = [&](std::uint32_t operand) -> std::byte* {
         if constexpr (Block) {
-            std::byte* const bases[2] = {m, self};
-            return bases[operand >> 31] + (operand & ~kSelf);
+            // Without a branch, which would be guessed wrong half of the time.
+            const auto mine = static_cast<std::ptrdiff_t>(static_cast<std::int32_t>(operand) >> 31);
+            return m + (mine & from_memory) + (operand & ~kSelf);
         } else {
             return m + operand;
         }
@@ -235,10 +245,8 @@ bool run(Run& r, const Instruction* at, std::byte* self) {
     const auto contact = [&](std::uint32_t operand) { return std::to_integer<std::uint32_t>(*at_operand(operand)); };
     for (;; ++at) {
         const Instruction& in = *at;
-        // Where a word is no operand its pointer is not used.
-        std::byte* const d = at_operand(in.dst);
-        std::byte* const a = at_operand(in.a);
-        std::byte* const b = at_operand(in.b);
+        // Worked out where they are used: what an operation does not use would cost as much as the operation.
+        const Operand<decltype(at_operand)> d{at_operand, in.dst}, a{at_operand, in.a}, b{at_operand, in.b};
         const auto texts = [&](std::uint32_t to, const std::byte* x, const std::byte* y) {
             return TextOperands{m + to, m + load<std::uint32_t>(x), m + load<std::uint32_t>(y), in.n()};
         };
@@ -313,19 +321,21 @@ bool run(Run& r, const Instruction* at, std::byte* self) {
                 continue;
             }
             case Op::BitContacts: {
-                std::uint32_t i = 0;
-                const std::uint32_t n = in.n();
-                for (std::uint32_t k = 0; k < n; ++k) {
-                    const Instruction& slot = at[1 + k / 4];
-                    const std::uint32_t word = k % 4 == 0   ? slot.head
-                                               : k % 4 == 1 ? slot.dst
-                                               : k % 4 == 2 ? slot.a
-                                                            : slot.b;
+                const auto bit = [&](std::uint32_t word) {
                     const std::uint32_t place = word & (kSelf | ((1U << kContactBit) - 1));
-                    i |= ((contact(place) >> ((word >> kContactBit) & 7U)) & 1U) << k;
+                    return (contact(place) >> ((word >> kContactBit) & 7U)) & 1U;
+                };
+                // Four to a slot; what fills up the last one does not count.
+                const std::uint32_t n = in.n(), slots = (n + 3) / 4;
+                std::uint32_t i = 0;
+                for (std::uint32_t k = 0; k < slots; ++k) {
+                    const Instruction& slot = at[1 + k];
+                    const std::uint32_t four =
+                        bit(slot.head) | bit(slot.dst) << 1 | bit(slot.a) << 2 | bit(slot.b) << 3;
+                    i |= four << (4 * k);
                 }
-                set_flag(at_operand(in.dst), table_bit(m + in.a, i));
-                at += (n + 3) / 4;
+                set_flag(at_operand(in.dst), table_bit(m + in.a, i & ((1U << n) - 1)));
+                at += slots;
                 continue;
             }
             case Op::JumpIf:
