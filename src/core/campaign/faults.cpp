@@ -10,6 +10,8 @@
 #include <algorithm>
 
 #include "core/campaign/beginnings.hpp"
+#include "core/campaign/standstill.hpp"
+#include "core/campaign/unnoticed.hpp"
 
 namespace vyard::campaign {
 
@@ -20,7 +22,6 @@ using namespace std::chrono_literals;
 
 constexpr std::size_t kCopies = 48;      ///< Of each undisturbed run that are kept to fork from.
 constexpr Nanoseconds kAfterAlarm = 5s;  ///< A machine that failed and said so is watched for so long.
-constexpr Nanoseconds kLook = 1s;        ///< How often it is looked at whether anything changes.
 constexpr Nanoseconds kShifted = 3s;     ///< An alarm of the procedure's own may come so much sooner or later.
 
 /// A fault that can be put on the plant.
@@ -73,18 +74,17 @@ struct FaultJob {
 
 class Faults final : public Campaign {
   public:
-    explicit Faults(const Setup& setup) : setup_(setup), model_(*setup.model), faults_(faults_of(model_)) {
+    explicit Faults(const Setup& setup)
+        : setup_(setup), model_(*setup.model), rhythm_(rhythm_of(setup)), faults_(faults_of(model_)) {
         if (setup.alarms.names.empty())
             remarks_.emplace_back(
                 "no tag is called an alarm, so nothing can be shown: name those that tell, with --alarms");
+        for (const FaultCase& f : faults_) orders_.push_back(read_lines(model_, {f.order}));
         nominals_ = nominals_of(setup, remarks_);
+        for (const Nominal& n : nominals_)
+            unnoticed_.emplace_back(setup, base::at(setup.book->procedures, n.procedure));
         beginnings_ = beginnings_of(setup, nominals_, session::Session(setup.model), kCopies);
         if (beginnings_.size() < nominals_.size()) return;  // ended from outside
-        for (const controller::ControllerModel& c : model_.controllers) {
-            for (const logic::Task& task : c.program->tasks)
-                whole_tasks_ = whole_tasks_ && (task.interval.count() == 0 || kLook % task.interval == Nanoseconds(0));
-            whole_tasks_ = whole_tasks_ && kLook % c.scan == Nanoseconds(0);
-        }
         if (setup.pairs)
             plan_pairs();
         else
@@ -112,6 +112,13 @@ class Faults final : public Campaign {
     }
 
   private:
+    /// It changes nothing that anybody looks at.
+    bool unnoticed(std::size_t fault, std::size_t nominal) const {
+        const FaultCase& f = faults_[fault];
+        const Unnoticed& nobody = unnoticed_[nominal];
+        return f.point != plant::kNone ? nobody.point(f.point) : nobody.device(f.device);
+    }
+
     /// A key without what stands before its colon.
     static std::string what_of(const std::string& key) { return key.substr(key.find(": ")); }
 
@@ -170,11 +177,12 @@ class Faults final : public Campaign {
         }
     }
 
-    /// Alarms that stand now and that the procedure alone does not have about then.
-    std::string raised(const Nominal& nominal, const session::Session& session) const {
+    /// Alarms that stand now and that the procedure alone does not have about then. `alarmed` becomes now when any do.
+    std::string raised(const Nominal& nominal, const session::Session& session, Nanoseconds& alarmed) const {
         for (std::size_t a = 0; a < setup_.alarms.signals.size(); ++a) {
             const std::uint64_t bits = session::bits(session, setup_.alarms.signals[a]);
             if (bits == setup_.alarms.quiet[a]) continue;
+            alarmed = session.now();
             if (!stands_about(nominal, a, bits, session.now()))
                 return fmt::format("{} = {}", setup_.alarms.names[a],
                                    session::value_text(session, setup_.alarms.signals[a]));
@@ -199,6 +207,9 @@ class Faults final : public Campaign {
         row.outcome = "not exercised";
         if (!job.at) return row;
         row.at = *job.at;
+        row.outcome = "masked";
+        const bool seen = !unnoticed(job.first, job.nominal) || (job.second && !unnoticed(*job.second, job.nominal));
+        if (!seen && !setup_.plain) return row;
         const Beginnings& beginnings = base::at(beginnings_, job.nominal);
         Branch now = beginnings.at(*job.at);
         TroubleWatch trouble(nominal.mishaps, now);
@@ -206,7 +217,8 @@ class Faults final : public Campaign {
         if (job.second) obey(now, faults_[*job.second].order, row, story);
         bool running = true, dangerous = false, in_vain = false;
         std::optional<Nanoseconds> left;  // once the procedure has failed
-        std::optional<Branch> before;     // a while ago
+        Standstill standstill(rhythm_);
+        Nanoseconds alarmed = row.at;  // when any alarm stood last
         while (running || (left && left->count() > 0)) {
             if (running && !now.run.advance(now.session)) {
                 running = false;
@@ -214,13 +226,13 @@ class Faults final : public Campaign {
                 left = row.reaction ? kAfterAlarm : setup_.patience;
                 if (!row.reaction) row.detail = failed_at(now);
             }
-            if (running && !job.second && at_peace(job, beginnings, now, nominal)) break;
+            if (running && !setup_.plain && !job.second && at_peace(job, beginnings, now, trouble)) break;
             now.session.step();
             if (!running) now.run.watch(now.session);
             if (left) *left -= model_.step;
             dangerous = trouble.look(now, row.disturbance, row, story) || dangerous;
             if (!row.reaction && now.session.scanned()) {
-                const std::string alarm = raised(nominal, now.session);
+                const std::string alarm = raised(nominal, now.session, alarmed);
                 if (!alarm.empty()) {
                     row.reaction = now.session.now() - row.at;
                     row.detail = alarm;
@@ -228,41 +240,53 @@ class Faults final : public Campaign {
                 }
             }
             if (dangerous && row.reaction) break;
-            if (now.session.now() % kLook != Nanoseconds(0)) continue;
-            if (stands(before, now)) {
-                in_vain = running;
-                if (running && !row.reaction) row.detail = waits_at(now);
-                break;
-            }
-            before = now;
+            if (setup_.plain || !standstill.look(now)) continue;
+            // An alarm that the procedure has too, about now, may be one that it does not have later.
+            if (!row.reaction && alarmed >= standstill.since()) continue;
+            in_vain = running;
+            if (running && !row.reaction) row.detail = waits_at(now);
+            break;
         }
         conclude(row, story, now, dangerous, in_vain);
         tell(story, now);
         return row;
     }
 
-    /// Nothing changes any more, and nothing more is looked for that only time brings.
-    bool stands(const std::optional<Branch>& before, const Branch& now) const {
-        return before && now.run.waits_in_vain() && whole_tasks_ && now.session.goes_on_as(before->session) &&
-               now.run.position() == before->run.position();
-    }
-
-    /// The run is again where the undisturbed one is. Where its faults are wires that are stuck, all is as in that one
-    /// until the next instant at which one of them matters: there it goes on; TRUE when there is none.
-    bool at_peace(const FaultJob& job, const Beginnings& beginnings, Branch& now, const Nominal& nominal) const {
+    /// The run is again where the undisturbed one is, for good, or until the next instant at which a stuck wire
+    /// matters: there it goes on then.
+    bool at_peace(const FaultJob& job, const Beginnings& beginnings, Branch& now, TroubleWatch& trouble) const {
         const FaultCase& fault = faults_[job.first];
+        const Nominal& nominal = nominals_[job.nominal];
         const Branch* alone = fault.stuck ? beginnings.kept(now.session.now()) : nullptr;
         if (alone == nullptr || alone->session.plant().wires != now.session.plant().wires) return false;
         Branch undisturbed = *alone;
         undisturbed.run.advance(undisturbed.session);  // as `now` has done
-        if (!now.run.goes_on_as(undisturbed.run) || !now.session.goes_on_as(undisturbed.session, true)) return false;
+        const bool step_times = !rhythm_.step_times;
+        if (!now.run.goes_on_as(undisturbed.run) ||
+            !now.session.goes_on_as(undisturbed.session, {.wire_defects = true, .step_times = step_times}))
+            return false;
+        if (now.session.goes_on_as(undisturbed.session, {.step_times = step_times})) return true;  // it was mended
         const auto all = instants(fault, nominal);
-        const auto next = std::upper_bound(all.begin(), all.end(), now.session.now());
+        const auto next = std::lower_bound(all.begin(), all.end(), now.session.now());
+        if (next != all.end() && *next == now.session.now()) return false;  // it begins to matter
+        if (touched(nominal, fault, now.session.now(), next == all.end() ? nominal.end : *next)) return false;
         if (next == all.end()) return true;
         now = beginnings.at(*next);
+        trouble.go_on_from(now);
         std::string said;
-        for (const procedure::Order& o : read_lines(model_, {fault.order})) procedure::perform(now.session, o, said);
+        for (const procedure::Order& o : orders_[job.first]) procedure::perform(now.session, o, said);
         return false;
+    }
+
+    /// Whether the procedure does something to the wire or its device itself in that time, or mends everything.
+    bool touched(const Nominal& nominal, const FaultCase& fault, Nanoseconds after, Nanoseconds until) const {
+        const std::string whole = base::fold(model_.plant->device(fault.device).name);
+        const std::string device = whole.substr(whole.rfind('.') + 1);  // as it may be called for short
+        const auto& deeds = nominal.verdict.deeds;
+        return std::any_of(deeds.begin(), deeds.end(), [&](const procedure::Deed& d) {
+            if (d.time < after || d.time > until) return false;
+            return d.text.starts_with("heal") || base::fold(d.text).find(device) != std::string::npos;
+        });
     }
 
     static std::string waits_at(const Branch& now) {
@@ -305,12 +329,14 @@ class Faults final : public Campaign {
 
     Setup setup_;
     const session::SessionModel& model_;
+    Rhythm rhythm_;
     std::vector<FaultCase> faults_;
+    std::vector<std::vector<procedure::Order>> orders_;  ///< By fault: what puts it on.
     std::vector<Nominal> nominals_;
     std::vector<Beginnings> beginnings_;
+    std::vector<Unnoticed> unnoticed_;  ///< By procedure.
     std::vector<FaultJob> jobs_;
     std::vector<std::string> remarks_;
-    bool whole_tasks_ = true;  ///< kLook is a multiple of all intervals.
 };
 
 }  // namespace

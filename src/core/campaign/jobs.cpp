@@ -64,8 +64,14 @@ std::vector<Nominal> nominals_of(const Setup& setup, std::vector<std::string>& r
     return out;
 }
 
-TroubleWatch::TroubleWatch(const std::set<std::pair<int, int>>& known, const Branch& at)
-    : known_(known), mishaps_(at.session.plant().mishaps.size()), stops_(at.run.stops().size()) {
+TroubleWatch::TroubleWatch(const std::set<std::pair<int, int>>& known, const Branch& at) : known_(known) {
+    go_on_from(at);
+}
+
+void TroubleWatch::go_on_from(const Branch& at) {
+    mishaps_ = at.session.plant().mishaps.size();
+    stops_ = at.run.stops().size();
+    broken_.clear();
     for (const procedure::RuleVerdict& r : at.run.rules()) broken_.push_back(r.times_broken);
 }
 
@@ -83,6 +89,7 @@ bool TroubleWatch::look(const Branch& now, const std::string& prefix, RunRow& ro
     for (; mishaps_ < mishaps.size(); ++mishaps_) {
         const plant::Mishap& m = mishaps[mishaps_];
         if (known_.contains({m.device, m.number}) || plant::allowance(model, m.device, m.number) != nullptr) continue;
+        if (!told_.emplace(m.device, m.number).second) continue;
         const std::string name = plant::mishap_name(model, m);
         tell_of("mishap " + name, fmt::format("mishap {}: {}", name, plant::mishap_text(model, m)),
                 fmt::format("never {}", name));

@@ -32,6 +32,7 @@ struct Setup {
     base::Nanoseconds allowed{1'000'000'000};    ///< For coming to rest.
     base::Nanoseconds patience{20'000'000'000};  ///< For an alarm to come, for the machine to go on.
     bool pairs = false;                          ///< Faults: two at once.
+    bool plain = false;                          ///< Faults: no run is cut short, whatever can be told beforehand.
 };
 
 /// The jobs of one campaign.
@@ -72,9 +73,12 @@ class TroubleWatch {
     TroubleWatch(const std::set<std::pair<int, int>>& known, const Branch& at);
     /// Whether there was something new; it is seen, its key behind `prefix`.
     bool look(const Branch& now, const std::string& prefix, RunRow& row, Story* story);
+    /// The run goes on from somewhere else: what has happened there is not new.
+    void go_on_from(const Branch& at);
 
   private:
     const std::set<std::pair<int, int>>& known_;
+    std::set<std::pair<int, int>> told_;  ///< Mishaps.
     std::size_t mishaps_ = 0;
     std::vector<int> broken_;
     std::size_t stops_ = 0;

@@ -10,6 +10,7 @@
 
 #include "core/base/base.hpp"
 #include "core/logic/address.hpp"
+#include "core/logic/machine/clocks.hpp"
 #include "core/logic/machine/machine.hpp"
 #include "core/logic/text/syntax.hpp"
 #include "core/logic/use_site.hpp"
@@ -120,6 +121,8 @@ struct Program {
     std::vector<Task> tasks;                       ///< In the order in which they run when several are due.
     std::vector<Variable> variables;               ///< In order of declaration.
     std::vector<Storage> storage;                  ///< All state, by path.
+    std::vector<Clock> clocks;                     ///< But those in arrays of which not all elements are listed.
+    bool step_times_read = false;                  ///< The logic looks at T of some step of a chart.
     std::unordered_map<std::string, int> by_path;  ///< Folded path -> index in `variables`.
     std::vector<DirectAddress> direct_addresses;   ///< By area and first bit.
     std::vector<CoverMark> marks;                  ///< Empty unless compiled for coverage.

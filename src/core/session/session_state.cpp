@@ -36,16 +36,30 @@ void Session::step(logic::ScanWatch* watch) {
 
 namespace {
 
-bool same(const controller::ControllerState& a, const controller::ControllerState& b) {
-    return a.memory == b.memory && a.image == b.image && a.forces.empty() && b.forces.empty() && a.writes.empty() &&
-           b.writes.empty() && a.running == b.running && a.powered == b.powered && a.outputs_on == b.outputs_on &&
-           a.stops == b.stops && a.next_stimulus == b.next_stimulus && a.link.up == b.link.up &&
-           a.link.fault == b.link.fault && a.link.held == b.link.held && a.link.coming.empty() && b.link.coming.empty();
+/// What follows the state, frames and scratch, is written anew by every scan.
+std::vector<std::byte> told_from_now(const controller::ControllerModel& model, const controller::ControllerState& c,
+                                     bool step_times) {
+    const logic::Program& program = *model.program;
+    return logic::told_from_now({c.memory.data(), program.data_end}, program.clocks, c.clock().count(), step_times);
 }
 
-bool same(const wiring::RackState& a, const wiring::RackState& b) {
-    const auto channel = [](const wiring::ChannelState& x, const wiring::ChannelState& y) {
-        return x.shown == y.shown && x.coming == y.coming && x.known == y.known && x.out_of_range == y.out_of_range;
+bool same(const controller::ControllerModel& model, const controller::ControllerState& a,
+          const controller::ControllerState& b, bool step_times) {
+    return a.forces.empty() && b.forces.empty() && a.writes.empty() && b.writes.empty() && a.running == b.running &&
+           a.powered == b.powered && a.outputs_on == b.outputs_on && a.stops == b.stops &&
+           a.next_stimulus == b.next_stimulus && a.link.up == b.link.up && a.link.fault == b.link.fault &&
+           a.link.held == b.link.held && a.link.coming.empty() && b.link.coming.empty() && a.image == b.image &&
+           told_from_now(model, a, step_times) == told_from_now(model, b, step_times);
+}
+
+/// Each at its own time: what is on its way arrives as much later, and the next conversion comes.
+bool same(const wiring::RackState& a, Nanoseconds now_a, const wiring::RackState& b, Nanoseconds now_b) {
+    const auto channel = [&](const wiring::ChannelState& x, const wiring::ChannelState& y) {
+        const bool never = x.since.count() == 0 && y.since.count() == 0;
+        const bool arrived = x.shown == x.coming || never || now_a - x.since == now_b - y.since;
+        const Nanoseconds next_x = std::max(x.next - now_a, Nanoseconds(0));
+        return x.shown == y.shown && x.coming == y.coming && x.known == y.known && x.out_of_range == y.out_of_range &&
+               arrived && next_x == std::max(y.next - now_b, Nanoseconds(0));
     };
     return a.modules == b.modules &&
            std::equal(a.channels.begin(), a.channels.end(), b.channels.begin(), b.channels.end(), channel);
@@ -60,11 +74,17 @@ bool same(const std::vector<wiring::JumperState>& a, const std::vector<wiring::J
 
 }  // namespace
 
-bool Session::goes_on_as(const Session& other, bool but_for_wires) const {
-    return plant::goes_on_as(plant_, other.plant_, but_for_wires) &&
-           std::equal(controllers_.begin(), controllers_.end(), other.controllers_.begin(), other.controllers_.end(),
-                      [](const auto& a, const auto& b) { return same(a, b); }) &&
-           same(rack_, other.rack_) && same(jumpers_, other.jumpers_) && hands_.empty() && other.hands_.empty();
+bool Session::goes_on_as(const Session& other, const LeftOut& left_out) const {
+    if (!plant::goes_on_as(plant_, other.plant_, left_out.wire_defects) ||
+        !same(rack_, now_, other.rack_, other.now_) || !same(jumpers_, other.jumpers_) || !hands_.empty() ||
+        !other.hands_.empty())
+        return false;
+    for (std::size_t c = 0; c < controllers_.size(); ++c) {
+        const controller::ControllerModel& model = model_->controllers[c];
+        const bool step_times = !left_out.step_times || model.program->step_times_read;
+        if (!same(model, controllers_[c], other.controllers_[c], step_times)) return false;
+    }
+    return true;
 }
 
 Session Session::with_code(int controller, std::shared_ptr<const logic::Program> program) const {

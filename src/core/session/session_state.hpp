@@ -55,10 +55,15 @@ class Session {
     controller::Partner* partner() const { return partner_.is; }
     void set_partner(controller::Partner* partner) { partner_.is = partner; }
 
+    /// What does not count where two states are compared.
+    struct LeftOut {
+        bool wire_defects = false;  ///< As long as they make no wire differ.
+        bool step_times = false;    ///< How long steps of charts have been active, where the logic does not ask.
+    };
     /// Whether nothing that decides what comes differs, but for the clock: from two such states, at instants that are a
-    /// multiple of all tasks' intervals apart, the same follows. What no defect that changes by itself keeps from it.
-    /// `but_for_wires`: defects of wires do not count, as long as they make no wire differ.
-    bool goes_on_as(const Session& other, bool but_for_wires = false) const;
+    /// multiple of all tasks' intervals apart, the same follows, as long as the timers stay over that are. What no
+    /// defect that changes by itself keeps from it.
+    bool goes_on_as(const Session& other, const LeftOut& left_out) const;
 
     /// The same instant with other code in one controller, laid out in memory as before; to ask how a scan goes.
     Session with_code(int controller, std::shared_ptr<const logic::Program> program) const;

@@ -6,6 +6,8 @@
 #include <map>
 #include <tuple>
 
+#include "core/logic/library/standard_blocks.hpp"
+
 namespace vyard::logic {
 
 using E = Elementary;
@@ -161,7 +163,14 @@ void VariableLister::list_block(const Item& item) {
     const Layout& block = logic_.block(item.type.index);
     const bool standard = block.standard.has_value();
     if (standard) store(item, block.size);  // with what it does not show
+    if (standard && keeps_time(*block.standard)) program_.clocks.push_back({*block.standard, item.offset});
+    if (standard && *block.standard == Op::ChartStep) program_.step_times_read = time_read(block);
     fields(block, item.offset, item.path + ".", true, item.keeping, item.stored || standard);
+}
+
+bool VariableLister::time_read(const Layout& step) {
+    return std::any_of(step.fields.begin(), step.fields.end(),
+                       [](const Field& f) { return f.binding.offset == StepLayout::t && f.read; });
 }
 
 }  // namespace vyard::logic

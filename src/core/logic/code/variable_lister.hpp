@@ -36,6 +36,8 @@ class VariableLister {
     void list(const Item& item);
     void list_array(const Item& item);
     void list_block(const Item& item);
+    /// Whether the logic looks at T of steps of charts, by their layout.
+    static bool time_read(const Layout& step);
     void store(const Item& item, std::uint32_t size);
     std::shared_ptr<const ValueNames> names_of(int type);
 
