@@ -327,7 +327,7 @@ std::optional<Loaded> read_all(const CommandLine& line, std::size_t word, bool d
         loaded.book = procedure::read_book(*yard.checked, yard.procedures, diagnostics, yard.names_known);
     }
     if ((doubts || line.has("strict")) && yard.model != nullptr) {
-        session::warn_unguarded(*yard.model, diagnostics);
+        session::warn_unguarded(yard.model, diagnostics);
         session::warn_not_interlocked(yard.model, diagnostics);
         session::warn_foreseen(*yard.model, diagnostics);
     }

@@ -211,7 +211,7 @@ std::string unguarded(const std::string& body, const std::string& more = "") {
                                                           {"c", "c.extend", ""},
                                                           {"l", "l", ""}}));
     base::Diagnostics diagnostics;
-    session::warn_unguarded(*model, diagnostics);
+    session::warn_unguarded(model, diagnostics);
     std::string out;
     for (const base::Diagnostic& d : diagnostics.list()) {
         if (d.code == base::Code::Unguarded) out += d.message + "\n";
@@ -276,7 +276,7 @@ std::string contacts(const std::string& condition, const std::string& more, cons
                                            {"runs", "m.running", ""},
                                            {"m", "m.run", ""}}));
     base::Diagnostics diagnostics;
-    session::warn_unguarded(*model, diagnostics);
+    session::warn_unguarded(model, diagnostics);
     std::string out;
     for (const base::Diagnostic& d : diagnostics.list()) {
         const std::string code = base::code_name(d.code);
@@ -304,8 +304,16 @@ TEST_CASE("wrong-sense: how a contact reads while all is well, against all ways 
         {"f(CLK := %S); IF f.Q THEN m := FALSE; ELSIF go THEN m := TRUE; END_IF; m := m AND ok AND heal;", true},
         {"CASE s OF 0: IF go THEN s := 1; END_IF; 1: IF NOT (%S) THEN s := 0; END_IF; END_CASE; m := s = 1 AND ok AND "
          "heal;",
-         false},
+         true},
+        {"IF NOT (%S) THEN s := 5; ELSE s := 0; END_IF; m := (go OR m) AND s = 0 AND ok AND heal;", true},
+        {"IF NOT (%S) AND s = 0 THEN s := 5; ELSIF go AND (%S) THEN s := 0; END_IF; m := (go OR m) AND s < 3 AND ok "
+         "AND heal;",
+         true},
+        {"s := SEL(%S, 7, 0); CASE s OF 0: IF go THEN m := TRUE; END_IF; ELSE m := FALSE; END_CASE; IF NOT (ok AND "
+         "heal) THEN m := FALSE; END_IF;",
+         true},
         {"m := (go OR m) AND ok AND heal AND (%S XOR runs);", false},
+        {"m := ok AND heal; late := %S;", false},
     };
     for (const auto& form : kForms) {
         for (const bool closed : {true, false}) {

@@ -6,6 +6,7 @@
 #include <map>
 
 #include "core/session/roles.hpp"
+#include "core/session/situations.hpp"
 
 namespace vyard::session {
 
@@ -24,8 +25,12 @@ bool tells_motion(const SessionModel& model, const wiring::Join& join) {
 
 class Guards {
   public:
-    Guards(const SessionModel& model, base::Diagnostics& diagnostics)
-        : model_(model), diagnostics_(diagnostics), program_(*model.controllers[0].program), influence_(program_) {}
+    Guards(const SessionModelPtr& model, base::Diagnostics& diagnostics)
+        : model_(*model),
+          diagnostics_(diagnostics),
+          program_(*model->controllers[0].program),
+          situations_(model),
+          influence_(situations_.influence()) {}
 
     void run() {
         for (const wiring::Join& out : model_.wiring.outputs) {
@@ -75,23 +80,49 @@ class Guards {
                                  "wire what stops a machine normally closed");
         }
         logic::Pull pull;
-        const wiring::Join* moved = nullptr;
+        std::vector<const wiring::Join*> moved;
         for (const wiring::Join& out : model_.wiring.outputs) {
             const bool own = guard_of(model_, in) == Guard::Own && device(in) != device(out);
             if (own || !moves_something(model_, out)) continue;
             const logic::Pull p = influence_.pull(tag(in), tag(out));
-            if (p.any() && moved == nullptr) moved = &out;
+            if (p.any()) moved.push_back(&out);
             pull = {pull.up || p.up, pull.down || p.down};
         }
-        if (moved == nullptr || pull.up == pull.down || pull.up == reads) return;
+        if (moved.empty()) return;
+        const bool wrong = pull.up == pull.down ? comes_only_stopped(in, moved) : pull.up != reads;
+        if (!wrong) return;
         diagnostics_.warning(
             Code::WrongSense, influence_.declared(tag(in)),
             fmt::format(
                 "'{}' reads {} while all is well ({}, {}{}), and the logic takes that for a stop: '{}' stays off",
                 tag(in), reads ? "TRUE" : "FALSE", kind(in), closed ? "normally closed" : "normally open",
-                in.scaling.invert ? ", inverted by the map" : "", tag(*moved)),
+                in.scaling.invert ? ", inverted by the map" : "", tag(*moved[0])),
             reads ? fmt::format("use '{}' as it is, without NOT", tag(in))
                   : fmt::format("use NOT {}, or wire it normally closed", tag(in)));
+    }
+
+    /// Where it cannot be told from the text, through numbers, what is executed tells: nothing that moves comes on and
+    /// stays on while the contact reads as all is well, and something does while it reads the other way round.
+    bool comes_only_stopped(const wiring::Join& in, std::vector<const wiring::Join*>& moved) {
+        constexpr int kScans = 7, kStays = 4;
+        const bool rest = situations_.at_rest(in);
+        const auto first_on = [&](bool reads) -> const wiring::Join* {
+            std::vector<int> scans_on(moved.size());
+            const wiring::Join* found = nullptr;
+            situations_.find(moved, {{&in, reads}}, kScans, [&](int scan, const controller::ControllerState& state) {
+                for (std::size_t i = 0; i < moved.size(); ++i) {
+                    if (scan == 1) scans_on[i] = 0;
+                    scans_on[i] = Situations::on(state, *moved[i]) ? scans_on[i] + 1 : 0;
+                    if (scan == kScans && scans_on[i] >= kStays) found = moved[i];
+                }
+                return found != nullptr;
+            });
+            return found;
+        };
+        if (first_on(rest) != nullptr) return false;
+        const wiring::Join* const out = first_on(!rest);
+        if (out != nullptr) moved = {out};
+        return out != nullptr;
     }
 
     /// Of a device that moves and says what it does: whether a timer depends on any of that.
@@ -122,14 +153,15 @@ class Guards {
     const SessionModel& model_;
     base::Diagnostics& diagnostics_;
     const logic::Program& program_;
-    const logic::Influence influence_;
+    Situations situations_;
+    const logic::Influence& influence_;
 };
 
 }  // namespace
 
-void warn_unguarded(const SessionModel& model, base::Diagnostics& diagnostics) {
-    const bool alone = model.controllers.size() == 1 && !model.controllers[0].remote();
-    if (alone && model.wiring.jumpers.empty()) Guards(model, diagnostics).run();
+void warn_unguarded(const SessionModelPtr& model, base::Diagnostics& diagnostics) {
+    const bool alone = model->controllers.size() == 1 && !model->controllers[0].remote();
+    if (alone && model->wiring.jumpers.empty()) Guards(model, diagnostics).run();
 }
 
 }  // namespace vyard::session
