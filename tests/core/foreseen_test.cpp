@@ -1,5 +1,6 @@
 // What is foreseen of numbers: each warning with what raises it, and what comes close and does not; ranges against a
 // plain oracle that executes the program.
+#include "core/logic/infix_text.hpp"
 #include "core/support.hpp"
 
 using namespace vyard;
@@ -61,6 +62,43 @@ TEST_CASE("overflow: whole numbers that what is stated makes too large for their
                            "u, v, w : UINT;")) == "");
 }
 
+TEST_CASE("what is known before a WHILE or REPEAT is known in it, as far as it stays so") {
+    const auto said = [](const std::string& body) {
+        return foreseen(program(body, "i, n, m : INT; l : ARRAY[1..10] OF BOOL;"));
+    };
+    CHECK(said("i := 1; WHILE i <= 10 DO l[i] := a; i := i + 1; END_WHILE;") == "");
+    CHECK(said("i := 1; REPEAT l[i] := a; i := i + 1; UNTIL i > 10 END_REPEAT;") == "");
+    CHECK(said("i := 10; WHILE i >= 1 DO l[i] := a; i := i - 1; END_WHILE;") == "");
+    CHECK(said("i := 1; WHILE i <= 11 DO l[i] := a; i := i + 1; END_WHILE;") == "beyond-array 6:26\n");
+    CHECK(said("i := 0; WHILE i <= 10 DO l[i] := a; i := i + 1; END_WHILE;") == "beyond-array 6:26\n");
+    CHECK(said("i := 1; WHILE i <= 10 DO l[i] := a; IF b THEN i := 0; END_IF; i := i + 1; END_WHILE;") == "");
+    CHECK(said("i := 1; WHILE i <= 10 DO l[i] := a; i := i + 1; IF b THEN i := 0; END_IF; END_WHILE;") ==
+          "beyond-array 6:26\n");
+    // What a number depends on that moves in the loop; behind it; what is left half-way.
+    CHECK(said("i := 1; n := 2; WHILE i < 10 DO run := n = 3; n := i; i := i + 1; END_WHILE;") == "");
+    CHECK(said("i := 1; WHILE i < 10 DO i := i + 1; END_WHILE; run := i < 10;") == "never-true 6:57\n");
+    CHECK(said("i := 1; WHILE i < 10 DO IF b THEN EXIT; END_IF; i := i + 1; END_WHILE; run := i < 10;") == "");
+    CHECK(said("i := 1; WHILE i < 10 DO n := 1; i := i + 1; IF b THEN CONTINUE; END_IF; n := 2; END_WHILE; run := n = "
+               "1;") == "");
+}
+
+TEST_CASE("what outlasts a scan that a fault ends half-way may be anything that was ever written") {
+    const std::string body = "run := n = 5; n := 5; list[raw] := 1; n := 0;";  // a warm start after an index beyond
+    CHECK(foreseen(program(body, "n : INT;")) == "never-true 6:10\n");
+    CHECK(foreseen(program(body, "RETAIN n : INT;")) == "");
+    CHECK(foreseen(program("run := n = 6; n := 5; list[raw] := 1; n := 0;", "RETAIN n : INT;")) == "never-true 6:10\n");
+    const auto in_block = [&](const std::string& kept) {
+        return "FUNCTION_BLOCK inner VAR n : INT; END_VAR VAR_OUTPUT q : BOOL; END_VAR VAR_INPUT i : INT; END_VAR "
+               "VAR list : ARRAY[1..10] OF INT; END_VAR\nq := n = 5; n := 5; list[i] := 1; n := "
+               "0;\nEND_FUNCTION_BLOCK\n"
+               "FUNCTION_BLOCK outer VAR f : inner; END_VAR VAR_INPUT i : INT; END_VAR VAR_OUTPUT q : BOOL; END_VAR\n"
+               "f(i := i); q := f.q;\nEND_FUNCTION_BLOCK\n" +
+               program("o(i := raw); run := o.q;", kept + " o : outer;");
+    };
+    CHECK(foreseen(in_block("")) == "never-true 2:8\n");
+    CHECK(foreseen(in_block("RETAIN")) == "");
+}
+
 TEST_CASE("never-true, always-true: comparisons that their sides decide") {
     const std::string kCount = "n := n + 1; IF n >= 10 THEN n := 0; END_IF;\n";
     CHECK(foreseen(program(kCount + "run := n = 10;", "n : INT;")) == "never-true 7:10\n");
@@ -114,6 +152,58 @@ TEST_CASE("divides-by-zero, and divisions that are always 0") {
     CHECK(foreseen(program("x := raw / 270 * 100;", "x : INT;"), analog(0, 27000)) == "");
 }
 
+TEST_CASE("short-of-array: the product of bounds, loops and offsets, against counting") {
+    for (const int low : {0, 1, -2}) {
+        const int high = low + 6;
+        for (int from = low; from <= low + 2; ++from) {
+            for (int to = high - 2; to <= high; ++to) {
+                for (const char* offset : {"", " + 1", " - 1"}) {
+                    const int by = offset[0] == '\0' ? 0 : offset[1] == '+' ? 1 : -1;
+                    if (from + by < low || to + by > high) continue;
+                    const std::string text = program(
+                        fmt::format("FOR i := {} TO {} DO l[i{}] := a; END_FOR;\nrun := l[3];", from, to, offset),
+                        fmt::format("i : INT; l : ARRAY[{}..{}] OF BOOL;", low, high));
+                    std::set<int> left;
+                    for (int n = low; n <= high; ++n) {
+                        if ((n < from + by || n > to + by) && n != 3) left.insert(n);
+                    }
+                    // A loop that comes as far as the element beside it.
+                    const bool last = left == std::set{high} && to + by == high - 1;
+                    const bool first = left == std::set{low} && low != 0 && from + by == low + 1;
+                    const std::string found = foreseen(text);
+                    CHECK_MESSAGE((found.find("short-of-array 6:") == 0) == (last || first), text);
+                    CHECK_MESSAGE((found.empty() == !(last || first)), text);
+                }
+            }
+        }
+    }
+    const auto said = [](const std::string& body, const std::string& more = "") {
+        return foreseen(more + program(body, "i, n : INT; l, m : ARRAY[1..10] OF BOOL;"));
+    };
+    const std::string kLoop = "FOR i := 1 TO 9 DO l[i] := a; END_FOR;";
+    CHECK(said(kLoop) == "short-of-array 6:20\n");
+    CHECK(said("i := 1; WHILE i < 10 DO l[i] := a; i := i + 1; END_WHILE;") == "short-of-array 6:25\n");
+    // Others that reach the last one: an index of its own, a neighbour, any index, the whole array.
+    CHECK(said(kLoop + " l[10] := b;") == "");
+    CHECK(said("FOR i := 1 TO 9 DO l[i] := l[i + 1]; END_FOR;") == "");
+    CHECK(said(kLoop + " n := raw; l[n] := b;") == "");
+    CHECK(said(kLoop + " m := l;") == "");
+    CHECK(said(kLoop + " run := f(l);",
+               "FUNCTION f : BOOL VAR_INPUT x : ARRAY[1..10] OF BOOL; END_VAR f := x[10]; "
+               "END_FUNCTION\n") == "");
+    // Room to spare is no mistake.
+    CHECK(said("FOR i := 1 TO 5 DO l[i] := a; END_FOR;") == "");
+    // A global that another program reaches, and one at an address.
+    const std::string kGlobal =
+        "VAR_GLOBAL g : ARRAY[1..5] OF INT; END_VAR PROGRAM q VAR i : INT; END_VAR FOR i := 1 TO 4 "
+        "DO g[i] := 0; END_FOR; END_PROGRAM\n";
+    CHECK(foreseen(kGlobal + program("run := a;")) == "short-of-array 1:94\n");
+    CHECK(foreseen(kGlobal + program("g[5] := 1;")) == "");
+    CHECK(
+        foreseen("VAR_GLOBAL g AT %QW0 : ARRAY[1..5] OF INT; END_VAR PROGRAM q VAR i : INT; END_VAR FOR i := 1 TO 4 DO "
+                 "g[i] := 0; END_FOR; END_PROGRAM\n") == "");
+}
+
 TEST_CASE("beyond-array by what an index may be") {
     const std::string kCount = "n := n + 1; IF n > 10 THEN n := ";
     CHECK(foreseen(program(kCount + "0; END_IF;\nlist[n] := 1;", "n : INT;")) == "beyond-array 7:1\n");
@@ -161,8 +251,8 @@ TEST_CASE("below-scan, wire-unwatched") {
 }
 
 TEST_CASE("ranges hold whatever a program does: random programs, executed and followed") {
-    // Random straight and branching arithmetic over three whole numbers and an input; after every scan each comparison
-    // that is said to be decided is looked at in the run.
+    // Random arithmetic over three whole numbers and an input, straight, branching and in loops; each comparison that
+    // is said to be decided is looked at in the run, behind it all or within a loop.
     std::uint64_t state = 88172645463325252ULL;
     const auto next = [&](std::uint64_t below) {
         state ^= state << 13;
@@ -171,8 +261,8 @@ TEST_CASE("ranges hold whatever a program does: random programs, executed and fo
         return state % below;
     };
     const auto term = [&] {
-        static const char* const kNames[] = {"x", "y", "z", "raw"};
-        return next(3) == 0 ? fmt::format("{}", static_cast<int>(next(13)) - 3) : std::string(kNames[next(4)]);
+        static const char* const kNames[] = {"x", "y", "z", "raw", "i"};
+        return next(3) == 0 ? fmt::format("{}", static_cast<int>(next(13)) - 3) : std::string(kNames[next(5)]);
     };
     const auto expression = [&] {
         static const char* const kForms[] = {"{} + {}", "{} - {}", "MIN({}, {})", "MAX({}, {})", "LIMIT(-4, {}, {})"};
@@ -182,33 +272,53 @@ TEST_CASE("ranges hold whatever a program does: random programs, executed and fo
         static const char* const kSigns[] = {"<", "<=", ">", ">=", "=", "<>"};
         return fmt::format("{} {} {}", term(), kSigns[next(6)], term());
     };
-    int decided = 0;
-    for (int round = 0; round < 300; ++round) {
+    int decided = 0, looked_at = 0;
+    for (int round = 0; round < 900; ++round) {
         std::string body;
         const auto assign = [&] { return fmt::format("{} := {}; ", std::string(1, "xyz"[next(3)]), expression()); };
+        const auto leave = [&](const char* how) {
+            return next(3) == 0 ? fmt::format("IF {} THEN {}; END_IF; ", condition(), how) : std::string();
+        };
+        // Each turn counts on before anything can go round again.
+        const auto loop = [&](const std::string& watched) {
+            const std::string inner = fmt::format("{}i := i + {}; {}{}{}", assign(), 1 + next(2), watched,
+                                                  leave(next(2) == 0 ? "EXIT" : "CONTINUE"), assign());
+            const int from = static_cast<int>(next(5)) - 2, to = static_cast<int>(next(9));
+            return next(3) != 0 ? fmt::format("i := {}; WHILE i < {} DO {}END_WHILE; ", from, to, inner)
+                                : fmt::format("i := {}; REPEAT {}UNTIL i >= {} END_REPEAT; ", from, inner, to);
+        };
         for (int i = 0; i < 4; ++i) {
+            if (round >= 300 && next(3) == 0) body += loop("");
             body += next(2) == 0 ? assign()
                                  : fmt::format("IF {} {} {} THEN {} ELSE {} END_IF; ", condition(),
                                                next(2) == 0 ? "AND" : "OR", condition(), assign(), assign());
         }
         body += "IF x > 20 OR x < -20 THEN x := 0; END_IF; IF y > 20 OR y < -20 THEN y := 3; END_IF;\n";
         const std::string watched = condition();
+        const std::string watch_of = "IF " + watched + " THEN seen_true := TRUE; ELSE seen_false := TRUE; END_IF; ";
+        const std::string last = round >= 600 ? loop(watch_of) : watch_of;  // all on the fourth line
         const std::string text =
-            "VAR_GLOBAL raw AT %IW0 : INT; seen_true, seen_false : BOOL; END_VAR\nPROGRAM p VAR x, y, z : INT; "
+            "VAR_GLOBAL raw AT %IW0 : INT; seen_true, seen_false : BOOL; END_VAR\nPROGRAM p VAR x, y, z, i : INT; "
             "END_VAR\n" +
-            body + "IF " + watched + " THEN seen_true := TRUE; ELSE seen_false := TRUE; END_IF; END_PROGRAM\n";
+            body + last + "END_PROGRAM\n";
         test::Scanner scanner(text);
         struct Watch : logic::RangeListener {
             void comparison(const logic::Expression& e, int, const logic::Truth&, const logic::Truth& here,
                             const Interval&, const Interval&) override {
-                if (e.span.line == 4) truth = here;
+                const bool sought = e.span.line == 4 && infix_text(e) == text;
+                if (sought) truth = here;
+                found = found || sought;
             }
+            std::string text;
             logic::Truth truth;
+            bool found = false;
         } watch;
+        watch.text = watched;
         logic::OutsideFacts facts;
         facts.inputs[{-1, logic::Space::Inputs, 0, -1}] = logic::between(-2, 8, true);
         REQUIRE(logic::follow_ranges(*scanner.model().program->checked, facts, watch));
         decided += watch.truth.decided() ? 1 : 0;
+        looked_at += watch.found ? 1 : 0;
         for (int scan = 0; scan < 200; ++scan) {
             scanner.set("raw", static_cast<double>(next(11)) - 2.0);
             scanner.scan();
@@ -216,5 +326,6 @@ TEST_CASE("ranges hold whatever a program does: random programs, executed and fo
         CHECK_MESSAGE((watch.truth.may_be_true || scanner.get("seen_true") == 0.0), text);
         CHECK_MESSAGE((watch.truth.may_be_false || scanner.get("seen_false") == 0.0), text);
     }
-    CHECK(decided > 10);
+    CHECK(decided > 40);
+    CHECK(looked_at > 700);
 }

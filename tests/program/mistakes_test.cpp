@@ -130,7 +130,8 @@ const std::set<std::string> kElsewhere = {
     "out-of-reach",     "file-unreadable",  "never-off",       "no-way-out",        "copies-over",
     "beyond-array",     "unguarded",        "overflow",        "divides-by-zero",   "never-true",
     "always-true",      "no-branch",        "below-scan",      "wire-unwatched",    "wrong-sense",
-    "unsafe-contact",   "unsupervised",     "not-interlocked", "register-clash",    "register-odd"};
+    "unsafe-contact",   "unsupervised",     "not-interlocked", "register-clash",    "register-odd",
+    "short-of-array"};
 
 }  // namespace
 

@@ -19,6 +19,7 @@
     X(NoWayOut, "no-way-out", "a step of a CASE or chart that nothing leaves")                                       \
     X(CopiesOver, "copies-over", "a loop copies one element of an array over all others")                            \
     X(BeyondArray, "beyond-array", "a loop goes beyond the bounds of an array")                                      \
+    X(ShortOfArray, "short-of-array", "a loop leaves out the last element of an array, or the first")                \
     X(Unguarded, "unguarded", "an output moves something, and a safety input has no say in it")                      \
     X(Overflow, "overflow", "whole numbers may become larger than their type holds")                                 \
     X(DividesByZero, "divides-by-zero", "a divisor may be 0")                                                        \

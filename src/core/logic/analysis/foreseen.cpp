@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/logic/analysis/walks.hpp"
 #include "core/logic/infix_text.hpp"
 #include "core/logic/value.hpp"
 
@@ -254,6 +255,8 @@ void warn_foreseen(const Program& program, const ForeseenFacts& facts, base::Dia
     Decisions decisions(logic, facts, diagnostics);
     follow_ranges(logic, outside(facts, &AnalogInput::possible), decisions);
     look_at_wires(logic, facts, diagnostics);
+    Walks walks(logic);
+    if (follow_ranges(logic, outside(facts, &AnalogInput::possible), walks)) walks.report(diagnostics);
 }
 
 }  // namespace vyard::logic

@@ -44,9 +44,21 @@ void join(Known& into, const Known& other) {
 
 Ledgers::Ledgers(const CheckedLogic& logic, const OutsideFacts& facts)
     : logic_(logic), facts_(facts), written_(find_written(logic)) {
+    find_keeping(logic_.globals, false);
+    for (const Layout& block : logic_.blocks) find_keeping(block, false);
     fields(logic_.globals, -1);
     for (std::size_t b = 0; b < logic_.blocks.size(); ++b) {
         if (logic_.blocks[b].unit != nullptr) fields(logic_.blocks[b], static_cast<int>(b));
+    }
+}
+
+/// Blocks of which some instance is RETAIN or PERSISTENT, by itself or within another one.
+void Ledgers::find_keeping(const Layout& layout, bool all) {
+    for (const Field& f : layout.fields) {
+        TypeRef type = f.type;
+        while (type.is(E::Array)) type = logic_.type(type).element;
+        if (!type.is(E::Block) || (!all && !f.retain && !f.persistent)) continue;
+        if (keeping_.insert(type.index).second) find_keeping(logic_.block(type.index), true);
     }
 }
 
@@ -69,7 +81,9 @@ void Ledgers::fields(const Layout& layout, int unit) {
         seen_[node] = {initial, all, 0};
         if (const auto named = written_.named.find(node); named != written_.named.end())
             named->second.insert(initial.low);
-        if (const int writer = written_.only_writer(node); writer >= 0)
+        // What outlasts a scan that a fault ends half-way is found as it was left there: with anything ever written.
+        const bool outlasts = f.retain || f.persistent || (unit >= 0 && keeping_.contains(unit));
+        if (const int writer = written_.only_writer(node); writer >= 0 && !outlasts)
             entry_[writer].emplace(node, Ledger{initial, all, 0});
     }
 }

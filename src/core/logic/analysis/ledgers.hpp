@@ -57,12 +57,14 @@ class Ledgers {
         Interval possible;  ///< By its type.
         int changes = 0;
     };
+    void find_keeping(const Layout& layout, bool all);
     void fields(const Layout& layout, int unit);
     void grow(Ledger& ledger, const Interval& v, const Node& node);
 
     const CheckedLogic& logic_;
     const OutsideFacts& facts_;
     Written written_;
+    std::set<int> keeping_;                                         ///< See find_keeping().
     std::map<Node, Ledger> seen_;                                   ///< All that is ever written to what is followed.
     std::map<Node, Ledger> presets_;                                ///< PT of timers.
     std::map<int, std::map<Node, Ledger>> entry_;                   ///< What a body finds of what it alone writes.

@@ -16,6 +16,7 @@ using Number = Interval::Number;
 
 constexpr int kMostRounds = 200;  ///< Beyond, the program is not followed.
 constexpr int kMostInlined = 6;   ///< Functions within functions that are followed with their arguments.
+constexpr int kTurns = 6;         ///< Of a loop: each end of a number moves once, and what depends on it then.
 constexpr Number kMillisecond = 1e6L;
 
 class RangeReader {
@@ -210,14 +211,14 @@ class RangeReader {
             if (counter) ledgers_.note(*counter, ledgers_.stored(behind, s.target->type));
         }
         const Written::Loop& written = ledgers_.written().loops.at(&s);
-        for (const Node& n : written.nodes) now.values.erase(n);
         if (written.calls) forget_shared(now);
+        if (s.kind == StatementKind::For || !keep_head(s, written, now)) forget(written.nodes, now);
         Known inside = now, after = now;
+        if (s.kind == StatementKind::Repeat) forget(written.nodes, after);
         if (s.kind == StatementKind::While) {
             look(*s.value, inside, inside);
             assume(*s.value, true, inside);
-            after.values = now.values;
-            assume(*s.value, false, after);
+            if (!written.leaves) assume(*s.value, false, after);
         }
         inside.dead = inside.dead || never_begins;
         if (counter && ledgers_.follows(*counter)) inside.values[*counter] = ledgers_.stored(range, s.target->type);
@@ -227,6 +228,60 @@ class RangeReader {
         after.dead = false;
         if (counter) after.values.erase(*counter);
         now = std::move(after);
+    }
+
+    static void forget(const std::set<Node>& nodes, Known& now) {
+        for (const Node& n : nodes) now.values.erase(n);
+    }
+    /// What is known where a WHILE or REPEAT begins, however often it has gone round: ends that move go as far as
+    /// anything that is ever written. FALSE where that cannot be followed.
+    bool keep_head(const Statement& s, const Written::Loop& written, Known& head) {
+        const StatementList& inner = s.branches[0].body;
+        const bool hearing = std::exchange(hearing_, false);
+        bool stable = false;
+        for (int round = 0; round < kTurns && !stable && !written.leaves && !continues(inner); ++round) {
+            Known end = head;
+            if (s.kind == StatementKind::While) assume(*s.value, true, end);
+            if (!end.dead) body(inner, end);
+            if (s.kind == StatementKind::Repeat && !end.dead) assume(*s.value, false, end);
+            stable = end.dead || !widened(written.nodes, end, head);
+        }
+        hearing_ = hearing;
+        return stable;
+    }
+    bool widened(const std::set<Node>& nodes, const Known& end, Known& head) const {
+        bool any = false;
+        for (const Node& n : nodes) {
+            const auto known = head.values.find(n);
+            if (known == head.values.end()) continue;
+            const auto left = end.values.find(n);
+            const Interval all = ledgers_.value_of(n, {}, {});
+            const Interval& v = left == end.values.end() ? all : left->second;
+            Interval wide = hull(known->second, v);
+            if (wide == known->second) continue;
+            any = true;
+            wide.values.clear();
+            if (v.low < known->second.low) {
+                wide.low = all.low;
+                wide.low_told = all.low_told;
+            }
+            if (v.high > known->second.high) {
+                wide.high = all.high;
+                wide.high_told = all.high_told;
+            }
+            if (wide == known->second) {
+                head.values.erase(known);
+            } else {
+                known->second = std::move(wide);
+            }
+        }
+        return any;
+    }
+    static bool continues(const StatementList& list) {
+        return std::any_of(list.begin(), list.end(), [](const Statement& s) {
+            return s.kind == StatementKind::Continue ||
+                   std::any_of(s.branches.begin(), s.branches.end(), [](const Branch& b) { return continues(b.body); });
+        });
     }
 
     // --- conditions ---
