@@ -242,13 +242,14 @@ TEST_CASE("two runs that do the same at different times are told to go on alike,
 TEST_CASE("conditions come to the same whether they are computed every time or only when a name has changed") {
     const auto model =
         machine("PROGRAM q VAR n : INT; END_VAR IF see THEN n := n + 1; END_IF; level := n; END_PROGRAM");
-    const auto source = base::make_source(
-        "p.proc",
-        "rule \"a\": never rises(see) and run\nrule \"b\": never falls(run) or rises(alarm)\n"
-        "rule \"c\": whenever rises(run and not see) then falls(see) within 1 s\n"
-        "rule \"d\": never level > 3 and slide.position > 50 mm\nrule \"e\": never 10 / level > 2\n"
-        "rule \"f\": never rises(level > 5) and not falls(start.contact) or b.speed > 0.1 m/s\n"
-        "procedure \"p\"\nstep \"s\"\n    expect rises(see) within 1 s\n    measure \"t\" from rises(run) to falls(run)\n");
+    const auto source =
+        base::make_source("p.proc",
+                          "rule \"a\": never rises(see) and run\nrule \"b\": never falls(run) or rises(alarm)\n"
+                          "rule \"c\": whenever rises(run and not see) then falls(see) within 1 s\n"
+                          "rule \"d\": never level > 3 and slide.position > 50 mm\nrule \"e\": never 10 / level > 2\n"
+                          "rule \"f\": never rises(level > 5) and not falls(start.contact) or b.speed > 0.1 m/s\n"
+                          "procedure \"p\"\nstep \"s\"\n    expect rises(see) within 1 s\n    measure \"t\" from "
+                          "rises(run) to falls(run)\n");
     const Setup setup = setup_of(model, source);
     const std::size_t count = setup.book->conditions->set.conditions.size();
     REQUIRE(count > 8);
