@@ -125,7 +125,14 @@ class Arithmetic : public Reporter {
 class Decisions : public Reporter {
   public:
     Decisions(const CheckedLogic& logic, const ForeseenFacts& facts, base::Diagnostics& diagnostics)
-        : Reporter(logic, diagnostics), facts_(facts) {}
+        : Reporter(logic, diagnostics), facts_(facts), walks_(logic) {}
+
+    /// Once all indices were heard.
+    void report_walks() const { walks_.report(diagnostics_); }
+
+    void index(const Expression& e, int unit, std::size_t dimension, const Interval& at) override {
+        walks_.index(e, unit, dimension, at);
+    }
 
     void comparison(const Expression& e, int unit, const Truth& around, const Truth& here, const Interval& left,
                     const Interval& right) override {
@@ -197,6 +204,7 @@ class Decisions : public Reporter {
     }
 
     const ForeseenFacts& facts_;
+    Walks walks_;
 };
 
 /// What every comparison of the program may give.
@@ -253,10 +261,8 @@ void warn_foreseen(const Program& program, const ForeseenFacts& facts, base::Dia
     Arithmetic arithmetic(logic, diagnostics);
     follow_ranges(logic, outside(facts, &AnalogInput::stated), arithmetic);
     Decisions decisions(logic, facts, diagnostics);
-    follow_ranges(logic, outside(facts, &AnalogInput::possible), decisions);
+    if (follow_ranges(logic, outside(facts, &AnalogInput::possible), decisions)) decisions.report_walks();
     look_at_wires(logic, facts, diagnostics);
-    Walks walks(logic);
-    if (follow_ranges(logic, outside(facts, &AnalogInput::possible), walks)) walks.report(diagnostics);
 }
 
 }  // namespace vyard::logic

@@ -26,7 +26,7 @@ struct ForeseenFacts {
     base::Nanoseconds scan{};  ///< 0: not known.
 };
 
-/// Of a compiled program with its tree. Cost: follow_ranges, three times and once an analog input.
+/// Of a compiled program with its tree. Cost: follow_ranges, twice and once an analog input.
 void warn_foreseen(const Program& program, const ForeseenFacts& facts, base::Diagnostics& diagnostics);
 
 }  // namespace vyard::logic

@@ -1,4 +1,5 @@
 // Loops over arrays that leave out their last element, or their first: all indices that the logic uses, together.
+// Internal to this room.
 #pragma once
 
 #include <map>
@@ -11,12 +12,12 @@ namespace vyard::logic {
 
 /// Hears of indices while ranges are followed; of arrays of one dimension that only the logic can reach, element by
 /// element. What is handed over whole, lies at an address, or is reached by an index that may be anything is left out.
-class Walks : public RangeListener {
+class Walks {
   public:
     /// Cost: the bodies of the program.
     explicit Walks(const CheckedLogic& logic);
 
-    void index(const Expression& e, int unit, std::size_t dimension, const Interval& at) override;
+    void index(const Expression& e, int unit, std::size_t dimension, const Interval& at);
 
     /// Where just one end of an array is reached by nothing, and a loop comes as far as the element beside it. An
     /// element 0 is often left alone on purpose.
