@@ -2,14 +2,14 @@
 // that a run which is forked comes out as one that is run from its beginning.
 #include <span>
 
-#include "core/campaign/campaign.hpp"
-#include "core/support.hpp"
+#include "core/campaign_setup.hpp"
 
 using namespace vyard;
 using base::Nanoseconds;
 using campaign::RunRow;
 using campaign::Setup;
 using test::PlantText;
+using test::setup_of;
 
 namespace {
 
@@ -66,18 +66,6 @@ std::vector<base::SourcePtr> procedures(const std::string& extra = {}) {
                       "within 50 ms\n    place brick on b at 0.5 m\nstep \"A brick goes through\"\n    wait "
                       "until see within 8 s\n    wait until not see within 3 s\n    expect away.counted = 1 "
                       "within 6 s\n    expect not alarm\n")};
-}
-
-Setup setup_of(const session::SessionModelPtr& model, const std::vector<base::SourcePtr>& sources) {
-    Setup setup;
-    setup.model = model;
-    base::Diagnostics diagnostics;
-    setup.book = campaign::with_watch(*model, sources, diagnostics);
-    const std::string problems = diagnostics.has_errors() ? diagnostics.render() : "";
-    REQUIRE_MESSAGE(setup.book != nullptr, problems);
-    for (std::size_t i = 0; i + 1 < setup.book->procedures.size(); ++i) setup.procedures.push_back(i);
-    setup.alarms = campaign::find_alarms(*model);
-    return setup;
 }
 
 std::vector<std::string> keys_of(const std::vector<RunRow>& rows) {

@@ -178,7 +178,7 @@ TEST_CASE("short-of-array: the product of bounds, loops and offsets, against cou
         }
     }
     const auto said = [](const std::string& body, const std::string& more = "") {
-        return foreseen(more + program(body, "i, n : INT; l, m : ARRAY[1..10] OF BOOL;"));
+        return foreseen(more + program(body, "i, n : INT; l, m : ARRAY[1..10] OF BOOL; r : REF_TO BOOL;"));
     };
     const std::string kLoop = "FOR i := 1 TO 9 DO l[i] := a; END_FOR;";
     CHECK(said(kLoop) == "short-of-array 6:20\n");
@@ -191,6 +191,11 @@ TEST_CASE("short-of-array: the product of bounds, loops and offsets, against cou
     CHECK(said(kLoop + " run := f(l);",
                "FUNCTION f : BOOL VAR_INPUT x : ARRAY[1..10] OF BOOL; END_VAR f := x[10]; "
                "END_FUNCTION\n") == "");
+    CHECK(said(kLoop + " r := REF(l[10]);") == "");
+    CHECK(foreseen(
+              "FUNCTION_BLOCK fb VAR PUBLIC l : ARRAY[1..10] OF INT; END_VAR VAR i : INT; END_VAR FOR i := 1 TO 9 DO "
+              "l[i] := 0; END_FOR; END_FUNCTION_BLOCK\n" +
+              program("f(); n := f.l[10];", "f : fb; n : INT;")) == "");
     // Room to spare is no mistake.
     CHECK(said("FOR i := 1 TO 5 DO l[i] := a; END_FOR;") == "");
     // A global that another program reaches, and one at an address.

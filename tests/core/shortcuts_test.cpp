@@ -2,14 +2,14 @@
 // nobody looks at. Each shortcut against the plain run, over what keeps time in logic and what procedures do to wires.
 #include <random>
 
-#include "core/campaign/campaign.hpp"
 #include "core/campaign/unnoticed.hpp"
-#include "core/support.hpp"
+#include "core/campaign_setup.hpp"
 
 using namespace vyard;
 using campaign::RunRow;
 using campaign::Setup;
 using test::PlantText;
+using test::setup_of;
 
 namespace {
 
@@ -54,6 +54,7 @@ std::vector<std::pair<std::string, std::string>> clocks() {
                                         "late_lamp := alarm AND a.Q;")},
         {"run-on", in_program("t : TOF;", "t(IN := running, PT := T#3s); blink := t.Q;")},
         {"a pulse", in_program("t : TP;", "t(IN := running, PT := T#2s); blink := t.Q;")},
+        {"a timer over", in_program("t : TON;", "t(IN := running, PT := T#500ms); blink := t.Q;")},
         {"a timer over whose time grows later",
          in_program("a, b, t : TON;",
                     "a(IN := NOT b.Q, PT := T#500ms); b(IN := a.Q, PT := T#500ms);\n"
@@ -89,20 +90,24 @@ PlantText plant_text() {
     return p;
 }
 
+session::Definition machine_text(const std::string& text) {
+    return test::make_definition(kTags + std::string(kMachine) + text, plant_text(),
+                                 {{"start_pb", "start", ""},
+                                  {"stop_pb", "stop", ""},
+                                  {"reset_pb", "reset", ""},
+                                  {"see", "eye", ""},
+                                  {"spare", "other", ""},
+                                  {"out_end", "s_out", ""},
+                                  {"in_end", "s_in", ""},
+                                  {"run", "b.run", ""},
+                                  {"go_out", "slide.extend", ""},
+                                  {"alarm", "alarm_lamp", ""},
+                                  {"blink", "blinks", ""},
+                                  {"shown", "shows", ""}});
+}
+
 session::SessionModelPtr machine(const std::string& text) {
-    return test::make_model(kTags + std::string(kMachine) + text, plant_text(),
-                            {{"start_pb", "start", ""},
-                             {"stop_pb", "stop", ""},
-                             {"reset_pb", "reset", ""},
-                             {"see", "eye", ""},
-                             {"spare", "other", ""},
-                             {"out_end", "s_out", ""},
-                             {"in_end", "s_in", ""},
-                             {"run", "b.run", ""},
-                             {"go_out", "slide.extend", ""},
-                             {"alarm", "alarm_lamp", ""},
-                             {"blink", "blinks", ""},
-                             {"shown", "shows", ""}});
+    return test::build(machine_text(text));
 }
 
 /// What a procedure does to its wires itself.
@@ -124,18 +129,6 @@ base::SourcePtr procedure_of(const std::string& meddles) {
             "step \"A brick goes through\"\n    place brick on b at 0.2 m\n    wait until see within 18 s\n"
             "    wait until not see within 16 s\n    expect away.counted = 1 within 20 s\n"
             "step \"It stops\"\n    press stop for 200 ms\n    expect not run within 100 ms\n");
-}
-
-Setup setup_of(const session::SessionModelPtr& model, const base::SourcePtr& source) {
-    Setup setup;
-    setup.model = model;
-    base::Diagnostics diagnostics;
-    setup.book = campaign::with_watch(*model, {source}, diagnostics);
-    const std::string problems = diagnostics.has_errors() ? diagnostics.render() : "";
-    REQUIRE_MESSAGE(setup.book != nullptr, problems);
-    setup.procedures = {0};
-    setup.alarms = campaign::find_alarms(*model);
-    return setup;
 }
 
 std::vector<std::string> rows_of(Setup setup, bool plain) {
@@ -162,7 +155,7 @@ TEST_CASE("faults: what is cut short comes out as what is carried through, whate
         for (const auto& [meddles, orders] : meddling()) {
             CAPTURE(clock);
             CAPTURE(meddles);
-            Setup setup = setup_of(machine(asked(clock, text)), procedure_of(orders));
+            Setup setup = setup_of(machine(asked(clock, text)), {procedure_of(orders)});
             setup.limit = ++limit;  // others of the faults each time
             const auto plain = rows_of(setup, true), cut = rows_of(setup, false);
             REQUIRE(plain.size() == cut.size());
@@ -184,7 +177,7 @@ TEST_CASE("faults: a machine at a standstill is not waited for, one that only co
         for (const auto& [name, text] : clocks()) {
             if (name != clock) continue;
             const auto source = procedure_of("");
-            const Setup setup = setup_of(machine(asked(name, text)), source);
+            const Setup setup = setup_of(machine(asked(name, text)), {source});
             const auto faults = campaign::make_faults(setup);
             for (const RunRow& r : campaign::carry_out(*faults, setup).rows) {
                 if (r.disturbance == "fault b jammed" && r.at.count() == 0) return r.outcome + ": " + r.detail;
@@ -200,6 +193,37 @@ TEST_CASE("faults: a machine at a standstill is not waited for, one that only co
     CHECK(seconds("a timer over whose time grows later") == "shown: alarm = TRUE");
     CHECK(seconds("a counter") == "shown: alarm = TRUE");
     CHECK(seconds("an action after some time") == "shown: alarm = TRUE");
+}
+
+TEST_CASE("faults: what a table has yet to write is waited for") {
+    session::Definition definition = machine_text("");
+    definition.stimuli.push_back({std::chrono::seconds(16), "alarm", {}, "TRUE", {}, "", {}});
+    const Setup setup = setup_of(test::build(definition), {procedure_of("")});
+    const auto plain = rows_of(setup, true), cut = rows_of(setup, false);
+    CHECK(plain == cut);
+    const bool shown = std::any_of(cut.begin(), cut.end(), [](const std::string& row) {
+        return row.starts_with("fault b jammed at 0.000 s: shown 16.0");
+    });
+    CHECK(shown);
+}
+
+TEST_CASE("timers that are over go on alike at one instant only if they are for as long") {
+    const auto model = machine(clocks()[5].second);
+    REQUIRE(clocks()[5].first == "a timer over");
+    const auto pressed_after = [&](int steps) {
+        session::Session s(model);
+        for (int i = 0; i < steps; ++i) s.step();
+        for (const procedure::Order& o : campaign::read_lines(*model, {"press start for 100 ms"})) {
+            std::string said;
+            procedure::perform(s, o, said);
+        }
+        for (int i = steps; i < 1000; ++i) s.step();
+        return s;
+    };
+    const session::Session one = pressed_after(100), same = pressed_after(100), other = pressed_after(200);
+    CHECK(one.goes_on_as(same, {}));
+    CHECK_FALSE(one.goes_on_as(other, {}));
+    CHECK(one.goes_on_as(other, {.over = true}));
 }
 
 TEST_CASE("two runs that do the same at different times are told to go on alike, and do") {
@@ -250,7 +274,7 @@ TEST_CASE("conditions come to the same whether they are computed every time or o
                           "rule \"f\": never rises(level > 5) and not falls(start.contact) or b.speed > 0.1 m/s\n"
                           "procedure \"p\"\nstep \"s\"\n    expect rises(see) within 1 s\n    measure \"t\" from "
                           "rises(run) to falls(run)\n");
-    const Setup setup = setup_of(model, source);
+    const Setup setup = setup_of(model, {source});
     const std::size_t count = setup.book->conditions->set.conditions.size();
     REQUIRE(count > 8);
     procedure::Evaluator kept(setup.book->conditions), anew(setup.book->conditions);
@@ -300,6 +324,11 @@ TEST_CASE("what nobody looks at: unread wires, lamps and sensors that no conditi
         {"the logic by another bit", "PROGRAM q late_lamp := %IX1.1; END_PROGRAM", "", false, false},
         {"the logic by a byte around it",
          "VAR_GLOBAL all AT %IB1 : BYTE; END_VAR PROGRAM q late_lamp := all = 1; END_PROGRAM", "", true, false},
+        {"the logic by an argument of its configuration",
+         "PROGRAM q VAR_INPUT x : BOOL; END_VAR late_lamp := x; END_PROGRAM\n"
+         "CONFIGURATION c RESOURCE r ON plc TASK t(INTERVAL := T#10ms, PRIORITY := 1);\n"
+         "PROGRAM one WITH t : p; PROGRAM two WITH t : q(x := spare); END_RESOURCE END_CONFIGURATION\n",
+         "", true, false},
         {"a rule, its tag", "", "rule \"r\": never spare and alarm\n", true, false},
         {"a rule, its wire", "", "rule \"r\": never other.signal and alarm\n", true, false},
         {"a rule, what the eye sees", "", "rule \"r\": never other.blocked and alarm\n", false, false},
@@ -309,7 +338,7 @@ TEST_CASE("what nobody looks at: unread wires, lamps and sensors that no conditi
         CAPTURE(c.what);
         const auto model = machine(c.logic);
         const std::string own = procedure_of("")->text;
-        Setup setup = setup_of(model, base::make_source("p.proc", c.rule + own));
+        Setup setup = setup_of(model, {base::make_source("p.proc", c.rule + own)});
         const campaign::Unnoticed unnoticed(setup, setup.book->procedures[0]);
         const plant::PlantModel& plant = *model->plant;
         CHECK(unnoticed.point(plant.find_point("other.signal")) == !c.other_seen);

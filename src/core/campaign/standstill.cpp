@@ -24,6 +24,19 @@ Rhythm rhythm_of(const Setup& setup) {
     return out;
 }
 
+namespace {
+
+/// A table of stimuli has something to write yet.
+bool table_goes_on(const session::Session& session) {
+    const auto& models = session.model().controllers;
+    for (std::size_t c = 0; c < models.size(); ++c) {
+        if (session.controller(static_cast<int>(c)).next_stimulus < models[c].stimuli.size()) return true;
+    }
+    return false;
+}
+
+}  // namespace
+
 void Standstill::keep(const Branch& now) {
     anchor_ = now.session;
     position_ = now.run.position();
@@ -36,7 +49,7 @@ void Standstill::keep(const Branch& now) {
 }
 
 bool Standstill::look(const Branch& now) {
-    if (!now.run.waits_in_vain()) {
+    if (table_goes_on(now.session) || !now.run.waits_in_vain()) {
         anchor_.reset();
         return false;
     }
@@ -56,7 +69,8 @@ bool Standstill::look(const Branch& now) {
     const base::Nanoseconds gone = now.session.now() - anchor_->now();
     const bool in_step = std::all_of(rhythm_.intervals.begin(), rhythm_.intervals.end(),
                                      [&](base::Nanoseconds i) { return gone % i == base::Nanoseconds(0); });
-    if (in_step && gone >= 1s && now.session.goes_on_as(*anchor_, {.step_times = !rhythm_.step_times})) return true;
+    const session::Session::LeftOut left_out{.step_times = !rhythm_.step_times, .over = true};
+    if (in_step && gone >= 1s && now.session.goes_on_as(*anchor_, left_out)) return true;
     if (gone >= span_) {
         span_ *= 2;
         keep(now);

@@ -38,23 +38,25 @@ namespace {
 
 /// What follows the state, frames and scratch, is written anew by every scan.
 std::vector<std::byte> told_from_now(const controller::ControllerModel& model, const controller::ControllerState& c,
-                                     bool step_times) {
+                                     const logic::ClockTelling& telling) {
     const logic::Program& program = *model.program;
-    return logic::told_from_now({c.memory.data(), program.data_end}, program.clocks, c.clock().count(), step_times);
+    return logic::told_from_now({c.memory.data(), program.data_end}, program.clocks, c.clock().count(), telling);
 }
 
 bool same(const controller::ControllerModel& model, const controller::ControllerState& a,
-          const controller::ControllerState& b, bool step_times) {
+          const controller::ControllerState& b, const logic::ClockTelling& telling) {
     return a.forces.empty() && b.forces.empty() && a.writes.empty() && b.writes.empty() && a.running == b.running &&
            a.powered == b.powered && a.outputs_on == b.outputs_on && a.stops == b.stops &&
            a.next_stimulus == b.next_stimulus && a.link.up == b.link.up && a.link.fault == b.link.fault &&
-           a.link.held == b.link.held && a.link.coming.empty() && b.link.coming.empty() && a.image == b.image &&
-           told_from_now(model, a, step_times) == told_from_now(model, b, step_times);
+           a.link.fault.drop_percent == 0.0 && a.link.held == b.link.held && a.link.coming.empty() &&
+           b.link.coming.empty() && a.image == b.image &&
+           told_from_now(model, a, telling) == told_from_now(model, b, telling);
 }
 
 /// Each at its own time: what is on its way arrives as much later, and the next conversion comes.
 bool same(const wiring::RackState& a, Nanoseconds now_a, const wiring::RackState& b, Nanoseconds now_b) {
     const auto channel = [&](const wiring::ChannelState& x, const wiring::ChannelState& y) {
+        // Of a channel without a delay or filter it is never set.
         const bool never = x.since.count() == 0 && y.since.count() == 0;
         const bool arrived = x.shown == x.coming || never || now_a - x.since == now_b - y.since;
         const Nanoseconds next_x = std::max(x.next - now_a, Nanoseconds(0));
@@ -81,8 +83,8 @@ bool Session::goes_on_as(const Session& other, const LeftOut& left_out) const {
         return false;
     for (std::size_t c = 0; c < controllers_.size(); ++c) {
         const controller::ControllerModel& model = model_->controllers[c];
-        const bool step_times = !left_out.step_times || model.program->step_times_read;
-        if (!same(model, controllers_[c], other.controllers_[c], step_times)) return false;
+        const logic::ClockTelling telling{!left_out.step_times || model.program->step_times_read, !left_out.over};
+        if (!same(model, controllers_[c], other.controllers_[c], telling)) return false;
     }
     return true;
 }

@@ -59,10 +59,12 @@ class Session {
     struct LeftOut {
         bool wire_defects = false;  ///< As long as they make no wire differ.
         bool step_times = false;    ///< How long steps of charts have been active, where the logic does not ask.
+        bool over = false;          ///< For how long timers have been over.
     };
     /// Whether nothing that decides what comes differs, but for the clock: from two such states, at instants that are a
-    /// multiple of all tasks' intervals apart, the same follows, as long as the timers stay over that are. What no
-    /// defect that changes by itself keeps from it.
+    /// multiple of all tasks' intervals apart, the same follows; where `over` is left out, as long as the timers stay
+    /// over that are. What changes by itself keeps from it: such defects, and links that drop by chance. What a table
+    /// of stimuli has yet to write does not.
     bool goes_on_as(const Session& other, const LeftOut& left_out) const;
 
     /// The same instant with other code in one controller, laid out in memory as before; to ask how a scan goes.

@@ -241,9 +241,15 @@ class RangeReader {
         bool stable = false;
         for (int round = 0; round < kTurns && !stable && !written.leaves && !continues(inner); ++round) {
             Known end = head;
-            if (s.kind == StatementKind::While) assume(*s.value, true, end);
+            if (s.kind == StatementKind::While) {
+                look(*s.value, end, end);
+                assume(*s.value, true, end);
+            }
             if (!end.dead) body(inner, end);
-            if (s.kind == StatementKind::Repeat && !end.dead) assume(*s.value, false, end);
+            if (s.kind == StatementKind::Repeat && !end.dead) {
+                look(*s.value, end, end);
+                assume(*s.value, false, end);
+            }
             stable = end.dead || !widened(written.nodes, end, head);
         }
         hearing_ = hearing;

@@ -32,8 +32,8 @@ Walks::Walks(const CheckedLogic& logic) : logic_(logic) {
 void Walks::take(const Layout& layout, int unit) {
     for (const Field& f : layout.fields) {
         const bool inside = f.section == Section::Local || f.section == Section::Global || f.section == Section::Temp;
-        if (!f.type.is(E::Array) || !inside || f.address || f.binding.indirect || f.inherited ||
-            f.declaration == nullptr)
+        if (!f.type.is(E::Array) || !inside || f.access == Access::Public || f.address || f.binding.indirect ||
+            f.inherited || f.declaration == nullptr)
             continue;
         const DerivedType& type = logic_.type(f.type);
         if (type.open || type.dimensions.size() != 1) continue;
@@ -68,11 +68,25 @@ void Walks::look(const StatementList& body) {
 
 void Walks::look(const Expression& e) {
     if (Array* whole = array_of(e, unit_)) whole->whole = true;
-    const bool indexed = e.kind == ExpressionKind::Index && array_of(*e.operands[0], unit_) != nullptr;
+    Array* const by_index = e.kind == ExpressionKind::Index ? array_of(*e.operands[0], unit_) : nullptr;
+    // Wherever it stands: what is not executed, or only referred to, is not heard of.
+    if (by_index != nullptr && written(*e.operands[1]).kind == ExpressionKind::Literal) {
+        const Expression& at = written(*e.operands[1]);
+        const auto n = static_cast<Number>(at.integer);
+        reach(*by_index, at.negative ? -n : n, at.negative ? -n : n);
+    }
+    const bool indexed = by_index != nullptr;
     for (std::size_t i = indexed ? 1 : 0; i < e.operands.size(); ++i) look(*e.operands[i]);
     for (const Argument& a : e.arguments) {
         if (a.value) look(*a.value);
     }
+}
+
+void Walks::reach(Array& a, Number low, Number high) {
+    const Number first = std::max(low, static_cast<Number>(a.bounds.low));
+    const Number last = std::min(high, static_cast<Number>(a.bounds.high));
+    for (Number n = first; n <= last; n += 1)
+        a.reached[static_cast<std::size_t>(n - static_cast<Number>(a.bounds.low))] = true;
 }
 
 void Walks::index(const Expression& e, int unit, std::size_t dimension, const Interval& at) {
@@ -82,16 +96,10 @@ void Walks::index(const Expression& e, int unit, std::size_t dimension, const In
         a->whole = true;
         return;
     }
-    const auto reach = [&](Number low, Number high) {
-        const Number first = std::max(low, static_cast<Number>(a->bounds.low));
-        const Number last = std::min(high, static_cast<Number>(a->bounds.high));
-        for (Number n = first; n <= last; n += 1)
-            a->reached[static_cast<std::size_t>(n - static_cast<Number>(a->bounds.low))] = true;
-    };
     if (at.values.empty()) {
-        reach(at.low, at.high);
+        reach(*a, at.low, at.high);
     } else {
-        for (const Number n : at.values) reach(n, n);
+        for (const Number n : at.values) reach(*a, n, n);
     }
     const bool further = a->walk == nullptr || at.high - at.low > a->walk_at.high - a->walk_at.low;
     if (at.one() || !further) return;

@@ -36,6 +36,7 @@ class Walks {
     void take(const Layout& layout, int unit);
     void look(const StatementList& body);
     void look(const Expression& e);
+    static void reach(Array& a, Interval::Number low, Interval::Number high);
     Array* array_of(const Expression& e, int unit);
 
     const CheckedLogic& logic_;

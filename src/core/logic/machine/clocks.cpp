@@ -57,16 +57,17 @@ bool keeps_time(Op op) {
 }
 
 std::vector<std::byte> told_from_now(std::span<const std::byte> state, const std::vector<Clock>& clocks,
-                                     std::int64_t now_ns, bool step_times) {
+                                     std::int64_t now_ns, const ClockTelling& telling) {
     std::vector<std::byte> out(state.begin(), state.end());
     for (const Clock& c : clocks) {
         std::byte* const at = out.data() + c.offset;
-        const bool untold = c.kind == Op::ChartStep && !step_times;
+        const bool untold = c.kind == Op::ChartStep && !telling.step_times;
         if (untold) store<std::int64_t>(at + StepLayout::t, 0);
         for (int p = 0; p < parts_of(c.kind); ++p) {
             const Part part = part_at(c.kind, state.data() + c.offset, p, now_ns);
             const std::int64_t ago = now_ns - load<std::int64_t>(at + part.start);
-            store<std::int64_t>(at + part.start, part.phase == Phase::Running && !untold ? ago : 0);
+            const bool told = part.phase == Phase::Running || (part.phase == Phase::Over && telling.over);
+            store<std::int64_t>(at + part.start, told && !untold ? ago : 0);
         }
     }
     return out;

@@ -19,12 +19,16 @@ struct Clock {
 /// Whether an operation works on one.
 bool keeps_time(Op op);
 
+/// What of clocks is told.
+struct ClockTelling {
+    bool step_times = true;  ///< How long the steps of charts have been active.
+    bool over = true;        ///< For how long what is over has lasted. Only a longer PT could begin that anew.
+};
 /// A program's state, with each instant told as how long ago it was, and left out where nothing depends on it: of what
-/// does not run, and of what is over. What is equal goes on alike while what is over stays over; only a longer PT could
-/// begin that anew. `step_times`: whether it matters how long the steps of charts have been active.
-/// Cost: its bytes, and clocks.
+/// does not run. What is equal goes on alike; without `over` while what is over stays over. Cost: its bytes, and
+/// clocks.
 std::vector<std::byte> told_from_now(std::span<const std::byte> state, const std::vector<Clock>& clocks,
-                                     std::int64_t now_ns, bool step_times);
+                                     std::int64_t now_ns, const ClockTelling& telling);
 
 /// A clock that may be over: of an action one of five.
 struct ClockPart {
